@@ -1,0 +1,183 @@
+"""From shares of time to findings: a cause, its cost, its mark, and whether it is real."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import sqrt
+from typing import TYPE_CHECKING, Literal
+
+if TYPE_CHECKING:
+    from jete.core.marks import Marks
+    from jete.core.profile import Profile
+
+Kind = Literal[
+    "carried_speed",
+    "early_braking",
+    "late_braking",
+    "soft_braking",
+    "hard_braking",
+    "overslowing",
+    "more_speed",
+    "coasting",
+    "late_throttle",
+    "early_throttle",
+    "throttle_hesitation",
+    "slow_exit",
+    "fast_exit",
+]
+
+GRAVITY_MPS2 = 9.80665
+LEAST_S = 0.006
+SURE_SIGMAS = 2.0
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One cause at one corner; ``loss_s`` positive where the lap lost by it.
+
+    ``measure`` in ``unit`` is how far the lap's mark lies from the reference's.
+    """
+
+    kind: Kind
+    loss_s: float
+    at_m: float
+    measure: float
+    unit: str
+    text: str
+
+
+@dataclass(frozen=True)
+class _Moved:
+    """A mark's difference, and whether it is more than the marks' own uncertainty."""
+
+    kind: Kind
+    at_m: float
+    measure: float
+    unit: str
+    real: bool
+
+
+@dataclass(frozen=True)
+class Pair:
+    """Both laps at one corner: marks and profiles, and the speeds at the window's ends (m/s)."""
+
+    marks: tuple[Marks, Marks]
+    profiles: tuple[Profile, Profile]
+    arrival_mps: tuple[float, float]
+    leaving_mps: tuple[float, float]
+    coast_s: tuple[float, float]
+    start_m: float
+    end_m: float
+    sigma_m: float
+
+
+def findings_of(pair: Pair, shares: dict[str, float], sigma_s: float) -> list[Finding]:
+    """The real ones among the causes, dearest first.
+
+    Args:
+        pair: both laps at the corner.
+        shares: seconds by factor of :mod:`jete.core.hybrid`.
+        sigma_s: one standard deviation of the window's gap.
+    """
+    floor = max(LEAST_S, SURE_SIGMAS * sigma_s)
+    found = []
+    for factor, loss in shares.items():
+        moved = _MOVED[factor](pair)
+        if moved.real and abs(loss) >= floor:
+            found.append(Finding(moved.kind, loss, moved.at_m, moved.measure, moved.unit, sentence(moved.kind, moved.measure)))
+    return sorted(found, key=lambda f: -abs(f.loss_s))
+
+
+def _arrival(pair: Pair) -> _Moved:
+    change = 3.6 * (pair.arrival_mps[1] - pair.arrival_mps[0])
+    return _Moved("carried_speed", pair.start_m, change, "km/h", abs(change) >= 0.5)
+
+
+def _brake_point(pair: Pair) -> _Moved:
+    reference, lap = pair.marks
+    shift = pair.profiles[1].slowed_m - pair.profiles[0].slowed_m
+    on = (reference.onset_m, lap.onset_m)
+    measure = on[1] - on[0] if on[0] is not None and on[1] is not None else shift
+    kind: Kind = "early_braking" if shift < 0.0 else "late_braking"
+    real = abs(shift) > max(1.0, pair.sigma_m) and measure * shift > 0.0 and abs(measure) > max(1.0, 2.0 * pair.sigma_m)
+    at = on[1] if on[1] is not None else pair.profiles[1].brake_m
+    return _Moved(kind, at, measure, "m", real)
+
+
+def _braking(pair: Pair) -> _Moved:
+    change = (pair.profiles[1].braking_mps2 - pair.profiles[0].braking_mps2) / GRAVITY_MPS2
+    both = all(m.brake_on_m is not None for m in pair.marks)
+    kind: Kind = "soft_braking" if change < 0.0 else "hard_braking"
+    return _Moved(kind, pair.profiles[1].brake_m, change, "g", both and abs(change) >= 0.015)
+
+
+def _slowest(pair: Pair) -> _Moved:
+    change = 3.6 * (sqrt(2.0 * pair.profiles[1].least) - sqrt(2.0 * pair.profiles[0].least))
+    kind: Kind = "overslowing" if change < 0.0 else "more_speed"
+    return _Moved(kind, pair.marks[1].slow_point_m, change, "km/h", abs(change) >= 0.5)
+
+
+def _coasting(pair: Pair) -> _Moved:
+    change = pair.coast_s[1] - pair.coast_s[0]
+    return _Moved("coasting", pair.profiles[1].released_m, change, "s", abs(change) >= 0.05)
+
+
+def _pickup(pair: Pair) -> _Moved:
+    on = [m.throttle_on_m for m in pair.marks]
+    change = on[1] - on[0] if on[0] is not None and on[1] is not None else 0.0
+    kind: Kind = "late_throttle" if change > 0.0 else "early_throttle"
+    return _Moved(kind, pair.profiles[1].pickup_m, change, "m", abs(change) >= max(1.5, 2.0 * pair.sigma_m))
+
+
+def _dips(pair: Pair) -> _Moved:
+    change = pair.marks[1].throttle_dips - pair.marks[0].throttle_dips
+    return _Moved("throttle_hesitation", pair.profiles[1].pickup_m, float(change), "dips", change != 0)
+
+
+def _drive(pair: Pair) -> _Moved:
+    change = 3.6 * (pair.leaving_mps[1] - pair.leaving_mps[0])
+    kind: Kind = "slow_exit" if change < 0.0 else "fast_exit"
+    return _Moved(kind, pair.profiles[1].pickup_m, change, "km/h", abs(change) >= 0.3)
+
+
+_MOVED = {
+    "arrival": _arrival,
+    "brake_point": _brake_point,
+    "braking": _braking,
+    "slowest": _slowest,
+    "coasting": _coasting,
+    "pickup": _pickup,
+    "dips": _dips,
+    "drive": _drive,
+}
+
+
+def sentence(kind: Kind, measure: float) -> str:
+    """One sentence on what the lap did, for people; sizes without sign.
+
+    >>> sentence("early_braking", -9.04)
+    'Braked 9 m before the reference.'
+    """
+    size = abs(measure)
+    faster = measure > 0.0
+    return {
+        "carried_speed": f"Arrived {size:.1f} km/h {'faster' if faster else 'slower'} from the exit before.",
+        "early_braking": f"Braked {size:.0f} m before the reference.",
+        "late_braking": f"Braked {size:.0f} m past the reference.",
+        "soft_braking": f"Braked softer by {size:.2f} g over the braking.",
+        "hard_braking": f"Braked harder by {size:.2f} g over the braking.",
+        "overslowing": f"Slowed {size:.1f} km/h more than the reference.",
+        "more_speed": f"Kept {size:.1f} km/h more at the slow point.",
+        "coasting": f"On neither pedal {size:.2f} s {'longer' if faster else 'less'}.",
+        "late_throttle": f"Picked up the throttle {size:.0f} m later.",
+        "early_throttle": f"Picked up the throttle {size:.0f} m earlier.",
+        "throttle_hesitation": _dips_sentence(measure),
+        "slow_exit": f"Left {size:.1f} km/h slower, for another cause than the pick-up.",
+        "fast_exit": f"Left {size:.1f} km/h faster, for another cause than the pick-up.",
+    }[kind]
+
+
+def _dips_sentence(measure: float) -> str:
+    count = round(abs(measure))
+    times = "once" if count == 1 else f"{count} times"
+    return f"Came off the throttle again {times}." if measure > 0 else f"Fed the throttle without {count} of the reference's lifts."

@@ -1,0 +1,226 @@
+"""Hybrid laps: speed over a window with some causes from the lap, the rest from the reference.
+
+A hybrid is rebuilt between the marks and stays possible for a point mass.  Slowing is
+laid backwards from the place where it ends, so a brake point follows from where the
+approach meets it; the drive out is laid forwards from the pick-up.  All factors from one
+lap give that lap back.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.lap import FloatArray
+from jete.core.profile import GENTLEST_MPS2, Cells, Profile
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+FACTORS = ("arrival", "brake_point", "braking", "slowest", "coasting", "pickup", "dips", "drive")
+LEAST_ENERGY = 2.0
+ROLL_M = 2.0
+RAMP_S = 0.3
+
+
+@dataclass(frozen=True, eq=False)
+class Hybrids:
+    """Times of hybrids over one window."""
+
+    cells: Cells
+    sources: tuple[Profile, Profile]
+
+    def times_s(self, choices: FloatArray) -> FloatArray:
+        """Time over the window of each hybrid.
+
+        Args:
+            choices: (h, 8) of 0 (reference) and 1 (lap), columns as ``FACTORS``.
+
+        Returns:
+            Seconds, (h,).
+        """
+        energy = self.energies(choices.astype(np.intp))
+        return np.asarray((self.cells.width_m / np.sqrt(2.0 * np.maximum(energy, LEAST_ENERGY))).sum(axis=1))
+
+    def energies(self, choices: np.ndarray) -> FloatArray:
+        """E of each hybrid at the middles of the cells, (h, m)."""
+        arrival, point, braking, slowest, coasting, pickup, dips, drive = choices.T
+        d = self.cells.middles_m
+        slowed = self._pick("slowed_m", point)
+        start = self._pick("pickup_m", pickup)
+        start = np.maximum(start, slowed)
+        base = self._pick("least", slowest)
+        slowing = self._slowing()[point, coasting, braking, slowest]
+        before = self._meet(arrival, coasting, slowing, slowed)
+        hold, held = self._hold(pickup, slowed, start, base)
+        after = self._drive(drive, dips, start, held)
+        return np.where(d <= slowed[:, None], before, np.where(d <= start[:, None], hold, after))
+
+    def _pick(self, name: str, choice: np.ndarray) -> FloatArray:
+        return np.array([getattr(s, name) for s in self.sources])[choice]
+
+    def _slowing(self) -> FloatArray:
+        """E for every place of the end, coasting, braking and lowest E, (2, 2, 2, 2, m)."""
+        out = np.empty((2, 2, 2, 2, len(self.cells.middles_m)))
+        for b, n, k, v in np.ndindex(2, 2, 2, 2):
+            back = self.sources[b].slowed_m - self.cells.middles_m
+            out[b, n, k, v] = _slowing_curve(back, self.sources[n], self.sources[k], self.sources[v].least)
+        return out
+
+    def _meet(self, arrival: np.ndarray, coasting: np.ndarray, slowing: FloatArray, slowed: FloatArray) -> FloatArray:
+        """The lower of approach and slowing, with the roll between lift and brake point."""
+        d = self.cells.middles_m
+        approach = np.stack([_approach(s, d) for s in self.sources])[arrival]
+        rolls = [_roll(s) for s in self.sources]
+        lengths = np.array([r[0][-1] for r in rolls])[coasting]
+        losses = np.array([r[1][-1] for r in rolls])[coasting]
+        if not np.any(lengths > ROLL_M):
+            return np.minimum(approach, slowing)
+        met = _crossing(d, approach - losses[:, None], slowing, slowed)
+        since = d - (met - lengths)[:, None]
+        lost = np.empty_like(approach)
+        for k, (at, loss) in enumerate(rolls):
+            rows = coasting == k
+            lost[rows] = np.interp(since[rows], at, loss)
+        return np.minimum(approach - lost, slowing)
+
+    def _hold(
+        self, pickup: np.ndarray, slowed: FloatArray, start: FloatArray, base: FloatArray
+    ) -> tuple[FloatArray, FloatArray]:
+        """E between the end of the slowing and the pick-up, and E at the pick-up."""
+        d = self.cells.middles_m
+        share = np.clip((d - slowed[:, None]) / np.maximum(start - slowed, 1e-6)[:, None], 0.0, 1.0)
+        out = np.empty_like(share)
+        end = np.empty(len(pickup))
+        for k, s in enumerate(self.sources):
+            rows = pickup == k
+            places = s.slowed_m + share[rows] * (s.pickup_m - s.slowed_m)
+            out[rows] = s.energy_at(places) - s.least
+            end[rows] = float(s.energy_at(s.pickup_m)) - s.least
+        return out + base[:, None], end + base
+
+    def _drive(self, drive: np.ndarray, dips: np.ndarray, start: FloatArray, held: FloatArray) -> FloatArray:
+        """E after the pick-up: the source's ramp laid on from here, then its drive at each place.
+
+        What is missing when the ramp ends fades; less what the dips took.
+        """
+        d = self.cells.middles_m
+        out = np.empty((len(start), len(d)))
+        for k, s in enumerate(self.sources):
+            rows = drive == k
+            begin, now = start[rows][:, None], held[rows][:, None]
+            ramp = RAMP_S * np.sqrt(2.0 * float(np.interp(s.pickup_m, s.at_m, s.energy)))
+            own = np.interp(s.pickup_m, s.at_m, s.energy)
+            shifted = now + np.interp(d - begin + s.pickup_m, s.at_m, s.energy) - own
+            missing = now + np.interp(s.pickup_m + ramp, s.at_m, s.energy) - own - np.interp(begin + ramp, s.at_m, s.energy)
+            left = np.interp(d, s.at_m, s.fade) / np.interp(begin + ramp, s.at_m, s.fade)
+            out[rows] = np.where(d < begin + ramp, shifted, np.interp(d, s.at_m, s.energy) + missing * left)
+        for k, s in enumerate(self.sources):
+            rows = dips == k
+            out[rows] -= np.interp(d - start[rows][:, None] + s.pickup_m, s.at_m, s.deficit)
+        return out
+
+
+def _slowing_curve(back: FloatArray, coast: Profile, brake: Profile, least: float) -> FloatArray:
+    """E ``back`` metres before the end of the slowing, (m,): coasting, then braking before it.
+
+    A lowest E other than the brake's own lifts the curve by a difference that dies out
+    backwards, as the grip that the bend leaves for braking is the same.
+    """
+    rolled = coast.slowed_m - coast.released_m
+    tail = coast.energy_at(coast.slowed_m - np.clip(back, 0.0, rolled)) - coast.least + least
+    length = brake.released_m - brake.brake_m
+    at = brake.released_m - np.clip(back - rolled, 0.0, length)
+    lift = float(coast.energy_at(coast.released_m)) - coast.least + least - float(brake.energy_at(brake.released_m))
+    left = np.interp(at, brake.at_m, brake.fade_back) / float(np.interp(brake.released_m, brake.at_m, brake.fade_back))
+    body = brake.energy_at(at) + lift * left
+    beyond = np.maximum(back - rolled - length, 0.0) * max(brake.braking_mps2, coast.braking_mps2, GENTLEST_MPS2)
+    return np.where(back <= rolled, tail, body + beyond)
+
+
+def _approach(source: Profile, d: FloatArray) -> FloatArray:
+    """E of the approach, run on past the lift as if it had not come."""
+    slope = _approach_slope(source)
+    at_lift = float(source.energy_at(source.lift_m))
+    return np.where(d <= source.lift_m, source.energy_at(d), at_lift + slope * (d - source.lift_m))
+
+
+def _approach_slope(source: Profile) -> float:
+    """Acceleration just before the lift, m/s², not negative."""
+    ends = source.energy_at(np.array([source.lift_m - 18.0, source.lift_m - 3.0]))
+    return max(float(ends[1] - ends[0]) / 15.0, 0.0)
+
+
+def _roll(source: Profile) -> tuple[FloatArray, FloatArray]:
+    """Metres since the lift, and what rolling up to the brake point took from E."""
+    length = max(source.brake_m - source.lift_m, 0.0)
+    at = np.linspace(0.0, max(length, 1e-6), 12)
+    if length <= ROLL_M:
+        return at * 0.0 + np.arange(12) * 1e-9, np.zeros(12)
+    loss = _approach(source, source.lift_m + at) - source.energy_at(source.lift_m + at)
+    return at, np.maximum.accumulate(np.maximum(loss - loss[0], 0.0))
+
+
+def _crossing(d: FloatArray, approach: FloatArray, slowing: FloatArray, slowed: FloatArray) -> FloatArray:
+    """Where the approach meets the slowing, (h,), between the middles of the cells."""
+    over = (approach >= slowing) & (d <= slowed[:, None])
+    any_over = over.any(axis=1)
+    k = np.clip(np.argmax(over, axis=1), 1, len(d) - 1)
+    rows = np.arange(len(k))
+    before = slowing[rows, k - 1] - approach[rows, k - 1]
+    after = approach[rows, k] - slowing[rows, k]
+    share = np.clip(before / np.maximum(before + after, 1e-9), 0.0, 1.0)
+    return np.where(any_over, d[k - 1] + share * (d[k] - d[k - 1]), slowed)
+
+
+def shapley(hybrids: Hybrids, least_s: float = 5e-4) -> tuple[dict[str, float], float]:
+    """Shares of the factors in the time between reference and lap, and the rest, seconds.
+
+    Each factor's share is its mean contribution over all orders in which factors can be
+    exchanged (Shapley 1953, "A value for n-person games"), so the shares add up to the
+    difference of the two laps exactly.  Factors that change the time by less than
+    ``least_s`` on their own, at either end, move together as the rest.
+    """
+    active = _active(hybrids, least_s)
+    players: list[list[int]] = [[i] for i in active]
+    idle = [i for i in range(len(FACTORS)) if i not in active]
+    if idle:
+        players.append(idle)
+    sets = _subsets(len(players))
+    choices = np.zeros((len(sets), len(FACTORS)))
+    for column, members in enumerate(players):
+        choices[:, members] = sets[:, [column]]
+    shares = _values(hybrids.times_s(choices), len(players))
+    named = {FACTORS[i]: shares[k] for k, i in enumerate(active)}
+    return named, shares[-1] if idle else 0.0
+
+
+def _active(hybrids: Hybrids, least_s: float) -> list[int]:
+    """Factors that matter alone, put into the reference or taken out of the lap."""
+    k = len(FACTORS)
+    rows = np.concatenate([np.zeros((1, k)), np.ones((1, k)), np.eye(k), 1.0 - np.eye(k)])
+    times = hybrids.times_s(rows)
+    alone = np.abs(times[2 : 2 + k] - times[0])
+    without = np.abs(times[2 + k :] - times[1])
+    return [i for i in range(k) if max(alone[i], without[i]) > least_s]
+
+
+def _subsets(k: int) -> FloatArray:
+    """All subsets of k players, (2^k, k); row r holds the bits of r."""
+    return ((np.arange(2**k)[:, None] >> np.arange(k)) & 1).astype(float)
+
+
+def _values(times: FloatArray, k: int) -> Sequence[float]:
+    """Shapley values from the times of all subsets, in the order of :func:`_subsets`."""
+    sizes = _subsets(k).sum(axis=1).astype(int)
+    index = np.arange(2**k)
+    factorial = np.cumprod([1.0, *range(1, k + 1)])
+    weights = factorial[sizes] * factorial[np.maximum(k - 1 - sizes, 0)] / factorial[k]
+    out = []
+    for player in range(k):
+        without = index[(index >> player) & 1 == 0]
+        gain = times[without | (1 << player)] - times[without]
+        out.append(float(np.sum(weights[without] * gain)))
+    return out

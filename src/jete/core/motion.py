@@ -1,0 +1,185 @@
+"""How a vehicle moved: time, distance and speed of a log or a lap on its own clock.
+
+Where a speed is logged it carries the detail and the logged distance the level: a
+distance that is rounded or slow to update must not shake the speeds that follow from it.
+Without speed the distance or the position gives it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.lap import Channel, FloatArray, Lap, Log
+from jete.core.plane import origin_of, positions
+from jete.core.spline import Knots, fit, noise_of
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+LEVEL_REACH_M = 60.0
+# What the third derivative of position may do in a vehicle: jerk² times its duration.
+JERK_DENSITIES = (20.0, 80.0, 320.0)
+
+
+@dataclass(frozen=True, eq=False)
+class Motion:
+    """One lap as driven; all arrays (n,), time strictly increasing from 0 to the lap time.
+
+    ``distance_m`` runs from 0 to the lap's length; ``inferred`` says that the speed was
+    not logged.
+    """
+
+    time_s: FloatArray
+    distance_m: FloatArray
+    speed_mps: FloatArray
+    inferred: bool
+
+    @property
+    def length_m(self) -> float:
+        """Own length of the lap, metres."""
+        return float(self.distance_m[-1])
+
+    def distance_at(self, time_s: FloatArray) -> FloatArray:
+        """Distance at times within the lap."""
+        return np.interp(time_s, self.time_s, self.distance_m)
+
+
+def travelled(log: Log) -> tuple[FloatArray, FloatArray]:
+    """Row clock (n,) and metres travelled since the first row (n,), never decreasing."""
+    clock = log.channels["time"].time_s
+    speed = log.get("speed")
+    if speed is not None:
+        v = np.maximum(speed.at(clock), 0.0)
+        return clock, _integral(clock, v)
+    distance = log.get("distance")
+    if distance is not None:
+        steps = np.diff(distance.at(clock))
+        typical = float(np.median(steps[steps > 0.0])) if np.any(steps > 0.0) else 0.0
+        return clock, np.concatenate([[0.0], np.cumsum(np.where(steps < 0.0, typical, steps))])
+    time, _, along = path_motion(log)
+    return clock, np.interp(clock, time, along)
+
+
+def _integral(time: FloatArray, rate: FloatArray) -> FloatArray:
+    """Trapezoid integral from the first sample, (n,)."""
+    return np.concatenate([[0.0], np.cumsum(0.5 * (rate[1:] + rate[:-1]) * np.diff(time))])
+
+
+def path_motion(log: Log) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Time, speed and metres travelled from positions alone, each (n,).
+
+    A spline over time whose jerk is held to what vehicles do; its stiffness is the most
+    likely of a few, given the noise found.
+    """
+    path = positions(log, origin_of(log))
+    if path is None:
+        message = "a log without position, speed or distance has no motion"
+        raise ValueError(message)
+    time = path[0].time_s
+    places = np.stack([c.value for c in path], axis=1)
+    noise = max(0.02, float(np.hypot(*(noise_of(c.value) for c in path)) / np.sqrt(2.0)))
+    step = max(0.15, 1.5 * float(np.median(np.diff(time))))
+    knots = Knots.over(float(time[0]), float(time[-1]), step)
+    fits = [fit(time, places, noise, knots, derivative=3, roughness=q) for q in JERK_DENSITIES]
+    curve = max(fits, key=lambda f: f[1])[0]
+    dense = np.linspace(time[0], time[-1], 2 * len(time))
+    rate = curve(dense, 1)
+    speed = np.hypot(rate[:, 0], rate[:, 1])
+    return dense, speed, _integral(dense, speed)
+
+
+def motion_of(lap: Lap) -> Motion:
+    """Motion of a lap from line to line, its ends interpolated or run on."""
+    log, span = lap.log, lap.span
+    time, speed = _speed_of(log)
+    inside = (time > span.start_s + 1e-6) & (time < span.end_s - 1e-6)
+    own = np.concatenate([[0.0], time[inside] - span.start_s, [span.time_s]])
+    v = np.interp(own + span.start_s, time, speed)
+    along = _integral(own, np.maximum(v, 0.05))
+    along = _levelled(lap, own, along)
+    return Motion(own, along, v, inferred=log.get("speed") is None)
+
+
+def _speed_of(log: Log) -> tuple[FloatArray, FloatArray]:
+    """Time and speed of the whole log, logged or derived."""
+    speed = log.get("speed")
+    if speed is not None:
+        return speed.time_s, np.maximum(speed.value, 0.0)
+    if log.has_position():
+        return path_motion(log)[:2]
+    time, along = travelled(log)
+    knots = Knots.over(float(time[0]), float(time[-1]), max(0.2, 2.0 * float(np.median(np.diff(time)))))
+    noise = max(0.01, noise_of(along))
+    fits = [fit(time, along, noise, knots, derivative=3, roughness=q) for q in JERK_DENSITIES]
+    return time, max(fits, key=lambda f: f[1])[0](time, 1)
+
+
+def _levelled(lap: Lap, time: FloatArray, along: FloatArray) -> FloatArray:
+    """Correct integrated metres by the slow part of their difference to the logged distance."""
+    distance = lap.get("distance")
+    if distance is None:
+        return along
+    logged = _within_lap(distance, lap.span.time_s)
+    if logged is None:
+        return along
+    away = logged.value - np.interp(logged.time_s, time, along)
+    bins = np.floor(logged.value / LEVEL_REACH_M).astype(int)
+    count = np.bincount(bins)
+    full = count > 0
+    at = np.bincount(bins, np.interp(logged.time_s, time, along))[full] / count[full]
+    mean = np.bincount(bins, away)[full] / count[full]
+    level = _run_on(along, at, mean)
+    corrected = along + level - level[0]
+    return corrected if np.all(np.diff(corrected) > 0.0) else along
+
+
+def _run_on(x: FloatArray, at: FloatArray, mean: FloatArray) -> FloatArray:
+    """Linear interpolation that runs on at both ends with the slope of the end bins."""
+    if len(at) < 3:
+        return np.zeros_like(x)
+    level = np.interp(x, at, mean)
+    for end, inner in ((0, 2), (-1, -3)):
+        slope = (mean[end] - mean[inner]) / (at[end] - at[inner])
+        out = x < at[0] if end == 0 else x > at[-1]
+        level[out] = mean[end] + slope * (x[out] - at[end])
+    return np.asarray(level)
+
+
+def _within_lap(distance: Channel, lap_time_s: float) -> Channel | None:
+    """Distance from the line over the samples inside the lap, or None if it makes no sense."""
+    keep = (distance.time_s >= 0.0) & (distance.time_s <= lap_time_s)
+    t, d = distance.time_s[keep], distance.value[keep]
+    if len(t) < 20 or np.any(np.diff(d) < -5.0) or d[-1] - d[0] < 100.0:
+        return None
+    start = d[0] - (d[5] - d[0]) / (t[5] - t[0]) * t[0]
+    zero = 0.0 if abs(start) < 30.0 else float(start)
+    return Channel("distance", "m", t, np.maximum(d - zero, 0.0))
+
+
+def smooth_box(values: FloatArray, width: int) -> FloatArray:
+    """Running mean over ``width`` samples (odd), ends shortened; (n,) to (n,)."""
+    if width < 2 or len(values) < width:
+        return values
+    half = width // 2
+    total = np.concatenate([[0.0], np.cumsum(values)])
+    lo = np.maximum(np.arange(len(values)) - half, 0)
+    hi = np.minimum(np.arange(len(values)) + half + 1, len(values))
+    return np.asarray((total[hi] - total[lo]) / (hi - lo))
+
+
+def acceleration_mps2(motion: Motion, reach_s: float = 0.25) -> FloatArray:
+    """Longitudinal acceleration (n,) from the speed over about ``reach_s``."""
+    step = float(np.median(np.diff(motion.time_s)))
+    width = 2 * max(1, round(0.5 * reach_s / step)) + 1
+    if len(motion.time_s) <= width:
+        return np.gradient(motion.speed_mps, motion.time_s)
+    v = smooth_box(motion.speed_mps, width)
+    return np.gradient(v, motion.time_s)
+
+
+def shared_length(motions: Sequence[Motion]) -> float:
+    """Median length of laps, metres."""
+    return float(np.median([m.length_m for m in motions]))

@@ -1,0 +1,193 @@
+"""Pedals on their own span, and the edges of what they do.
+
+A pedal's resting level and full travel are its own, not 0 and 100.  An edge is where a
+rise *begins*, traced back to the level it rises from, between samples.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from jete.core.lap import Channel, FloatArray, Lap
+from jete.core.motion import Motion, acceleration_mps2, smooth_box
+
+BRAKE_ON = 0.08
+THROTTLE_FULL = 0.95
+MIN_EVENT_S = 0.12
+DIP = 0.10
+DRAG_1PM = 0.0008
+COASTING_MPS2 = 0.9
+
+
+@dataclass(frozen=True, eq=False)
+class Pedal:
+    """One pedal over a lap: times (n,), value on its own span 0..1 (n,).
+
+    ``rest`` and ``full`` are in the logged unit; ``noise`` is on the span; ``inferred``
+    says that there is no such channel and the pedal follows from the acceleration.
+    """
+
+    time_s: FloatArray
+    value: FloatArray
+    rest: float
+    full: float
+    noise: float
+    unit: str
+    inferred: bool = False
+
+    def logged(self, value: float) -> float:
+        """A value on the span in the logged unit above rest."""
+        return value * (self.full - self.rest)
+
+    def at(self, time_s: FloatArray | float) -> FloatArray:
+        """Linear interpolation."""
+        return np.interp(time_s, self.time_s, self.value)
+
+
+def throttle_of(lap: Lap, motion: Motion) -> Pedal:
+    """The throttle on its span; from the acceleration where none was logged."""
+    channel = lap.get("throttle")
+    if channel is None or len(channel) < 20 or float(np.ptp(channel.value)) <= 0.0:
+        return _inferred(motion, sign=1.0)
+    low, high = np.percentile(channel.value, [0.5, 98.0])
+    rest = _level(channel.value, float(low), 0.15 * float(high - low))
+    full = _level(channel.value, float(high), 0.04 * float(high - low))
+    return _pedal(channel, rest, full)
+
+
+def brake_of(lap: Lap, motion: Motion) -> Pedal:
+    """The brake on its span (front and rear added where there are two circuits)."""
+    channel = _brake_channel(lap)
+    if channel is None or len(channel) < 20 or float(np.ptp(channel.value)) <= 0.0:
+        return _inferred(motion, sign=-1.0)
+    low = float(np.percentile(channel.value, 20.0))
+    high = float(np.percentile(channel.value, 99.5))
+    rest = _level(channel.value, min(low, float(np.median(channel.value))), 0.05 * max(high - low, 1e-9))
+    return _pedal(channel, rest, high)
+
+
+def _brake_channel(lap: Lap) -> Channel | None:
+    """The brake, or the sum of both circuits."""
+    brake, front, rear = (lap.get(n) for n in ("brake", "brake_front", "brake_rear"))
+    if brake is not None or front is None or rear is None:
+        return brake or front or rear
+    return Channel("brake", front.unit, front.time_s, front.value + rear.at(front.time_s))
+
+
+def _level(values: FloatArray, near: float, reach: float) -> float:
+    """Median of the values within ``reach`` of a level."""
+    close = values[np.abs(values - near) <= reach]
+    return float(np.median(close)) if len(close) else near
+
+
+def _pedal(channel: Channel, rest: float, full: float) -> Pedal:
+    span = max(full - rest, 1e-9)
+    value = (channel.value - rest) / span
+    idle = value[np.abs(value) < 0.05]
+    noise = float(1.4826 * np.median(np.abs(idle - np.median(idle)))) if len(idle) else 0.0
+    return Pedal(channel.time_s, value, rest, full, noise, channel.unit)
+
+
+def _inferred(motion: Motion, sign: float) -> Pedal:
+    """A pedal from acceleration beyond drag and engine braking, labelled as inferred."""
+    a = acceleration_mps2(motion, 0.3)
+    coast = -COASTING_MPS2 - DRAG_1PM * motion.speed_mps**2
+    if sign < 0.0:
+        push = np.maximum(coast - 0.6 - a, 0.0)
+        full = max(float(np.percentile(push, 99.0)), 1.0)
+        return Pedal(motion.time_s, push / full, 0.0, full, 0.02, "m/s2", inferred=True)
+    drive = np.maximum(a - coast, 0.0)
+    envelope = np.maximum(_full_drive(motion, drive), 0.8)
+    value = np.clip(drive / envelope, 0.0, 1.0)
+    return Pedal(motion.time_s, np.where(value > 0.9, 1.0, value), 0.0, 1.0, 0.03, "ratio", inferred=True)
+
+
+def _full_drive(motion: Motion, drive: FloatArray) -> FloatArray:
+    """What the drive reaches at each speed: the 85th percentile by speed, smoothed."""
+    bins = np.linspace(0.0, float(motion.speed_mps.max()) + 0.1, 13)
+    which = np.digitize(motion.speed_mps, bins)
+    driving = drive > 0.8
+    tops = [float(np.percentile(drive[(which == k) & driving], 85.0)) if np.any((which == k) & driving) else np.nan for k in range(1, 13)]
+    known = np.flatnonzero(np.isfinite(tops))
+    if known.size == 0:
+        return np.full_like(drive, 1.0)
+    centres = 0.5 * (bins[1:] + bins[:-1])
+    return np.interp(motion.speed_mps, centres[known], np.asarray(tops)[known])
+
+
+def spells(pedal: Pedal, on: float, off: float, shortest_s: float = MIN_EVENT_S) -> list[tuple[int, int]]:
+    """Sample ranges [first, last] in which a pedal is above ``on``, kept until below ``off``."""
+    above = pedal.value > off
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], above.astype(np.int8), [0]])))
+    ranges = [(int(a), int(b) - 1) for a, b in zip(edges[0::2], edges[1::2], strict=True)]
+    return [
+        (a, b)
+        for a, b in ranges
+        if pedal.value[a : b + 1].max() > on and pedal.time_s[b] - pedal.time_s[a] >= shortest_s - 1e-9
+    ]
+
+
+def rise_begins(time: FloatArray, value: FloatArray, inside: int, level: float, noise: float) -> float:
+    """Time at which a rise begins: the first samples above ``level`` run back to it.
+
+    Args:
+        time: (n,), seconds.
+        value: (n,), rising at index ``inside``.
+        inside: an index on the rising edge, clearly above ``level``.
+        level: what the value rises from.
+        noise: standard deviation of the value at rest.
+
+    Returns:
+        A time between the last sample at the level and the first above it.
+
+    >>> t = np.arange(6) * 0.1
+    >>> round(rise_begins(t, np.array([0, 0, 0, 0.5, 1.5, 2.5]), 4, 0.0, 0.0), 3)
+    0.25
+    """
+    bar = level + max(3.0 * noise, 0.012)
+    k = inside
+    while k > 0 and value[k - 1] > bar:
+        k -= 1
+    if k == 0:
+        return float(time[0])
+    slope = _edge_slope(time, value, k, inside)
+    begin = time[k] - (value[k] - level) / slope if slope > 0.0 else time[k]
+    return float(np.clip(begin, time[k - 1], time[k]))
+
+
+def _edge_slope(time: FloatArray, value: FloatArray, k: int, inside: int) -> float:
+    """Slope of the edge just above the level, over at least two samples and 0.05 s."""
+    end = k + 1
+    while end < min(inside, len(time) - 1) and time[end] - time[k] < 0.05:
+        end += 1
+    end = min(end, len(time) - 1)
+    return float((value[end] - value[k]) / max(time[end] - time[k], 1e-6))
+
+
+def swings(value: FloatArray, size: float) -> list[tuple[int, float]]:
+    """Turning points of a series, where it turns back by at least ``size``: (index, value).
+
+    The first and the last sample are among them.
+    """
+    series = value.tolist()
+    turns, low, high, direction = [(0, series[0])], 0, 0, 0
+    for k, now in enumerate(series):
+        high = k if now > series[high] else high
+        low = k if now < series[low] else low
+        if direction >= 0 and series[high] - now >= size:
+            turns.append((high, series[high]))
+            direction, low, high = -1, k, k
+        elif direction <= 0 and now - series[low] >= size:
+            turns.append((low, series[low]))
+            direction, low, high = 1, k, k
+    turns.append((len(series) - 1, series[-1]))
+    return turns
+
+
+def slope_per_s(pedal: Pedal, reach_s: float = 0.2) -> FloatArray:
+    """Rate of a pedal, 1/s, over about ``reach_s``, (n,)."""
+    step = float(np.median(np.diff(pedal.time_s)))
+    width = 2 * max(0, round(0.5 * reach_s / step)) + 1
+    return np.gradient(smooth_box(pedal.value, width), pedal.time_s)

@@ -1,0 +1,134 @@
+"""The road from the reference lap: curvature over its own distance, and the corners.
+
+Curvature comes from the path, the yaw rate, the lateral acceleration, the lean or the
+steering, whichever the log has; several are fused by their noise.  Corners are runs of
+curvature with hysteresis, split where the direction changes, merged where nobody
+straightens in between.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from jete.core.lap import FloatArray, Lap
+from jete.core.motion import Motion, smooth_box
+from jete.core.path import Fixes, curvature_of, smooth_path
+from jete.core.spline import Curve
+
+GRID_M = 1.0
+SLOWEST_MPS = 4.0
+SMOOTH_S = 0.3
+GRAVITY_MPS2 = 9.80665
+
+Direction = Literal["left", "right", "unknown"]
+
+
+@dataclass(frozen=True, eq=False)
+class Road:
+    """The reference's road on an even grid, all arrays (n,).
+
+    ``measured`` is false where curvature had to be guessed from speed alone.
+    """
+
+    length_m: float
+    grid_m: FloatArray
+    speed_mps: FloatArray
+    curvature_1pm: FloatArray
+    path: Curve | None
+    noise_m: float
+    measured: bool
+
+    def curvature_at(self, place_m: FloatArray) -> FloatArray:
+        """Curvature at places, 1/m, left positive."""
+        return np.interp(place_m, self.grid_m, self.curvature_1pm)
+
+
+def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
+    """The road as the reference lap drove it."""
+    count = int(np.ceil(motion.length_m / GRID_M)) + 1
+    grid = np.linspace(0.0, motion.length_m, count)
+    path = smooth_path(fixes, motion) if fixes is not None else None
+    speed = np.interp(grid, motion.distance_m, motion.speed_mps)
+    sensed = sensed_curvature(lap, motion)
+    from_path = curvature_of(path, grid) if path is not None else None
+    from_sensor = np.interp(grid, motion.distance_m, sensed) if sensed is not None else None
+    kappa = _fused(from_path, from_sensor)
+    measured = kappa is not None
+    if kappa is None:
+        kappa = _guessed(grid, speed)
+    return Road(motion.length_m, grid, speed, kappa, path, fixes.noise_m if fixes else 0.0, measured)
+
+
+def _fused(from_path: FloatArray | None, from_sensor: FloatArray | None) -> FloatArray | None:
+    """The sensor's detail at the path's level; a sensor with the sign turned is turned back."""
+    if from_path is None or from_sensor is None:
+        return from_sensor if from_path is None else from_path
+    agree = float(np.corrcoef(from_path, from_sensor)[0, 1])
+    if abs(agree) < 0.7:
+        return from_path
+    turned = from_sensor * np.sign(agree)
+    gain = float(turned @ from_path / (turned @ turned))
+    level = smooth_box(from_path - gain * turned, 81)
+    return np.asarray(gain * turned + level)
+
+
+def sensed_curvature(lap: Lap, motion: Motion) -> FloatArray | None:
+    """Curvature at the motion's samples from the best sensor of the lap, (n,), or None."""
+    t, v = motion.time_s, np.maximum(motion.speed_mps, SLOWEST_MPS)
+    yaw, lateral, lean, steering = (lap.get(n) for n in ("yaw_rate", "acc_lat", "lean", "steering"))
+    if yaw is not None and len(yaw) > 20:
+        kappa = _steady(yaw.at(t), t) / v
+    elif lateral is not None and len(lateral) > 20:
+        kappa = _steady(lateral.at(t), t) / v**2
+    elif lean is not None and len(lean) > 20:
+        kappa = GRAVITY_MPS2 * np.tan(np.clip(_steady(lean.at(t), t), -1.2, 1.2)) / v**2
+    elif steering is not None and len(steering) > 20:
+        kappa = _from_steering(_steady(steering.at(t), t), motion)
+    else:
+        return None
+    return _without_offset(np.asarray(kappa), motion)
+
+
+def _steady(values: FloatArray, time: FloatArray) -> FloatArray:
+    """A running mean over 0.3 s."""
+    width = round(SMOOTH_S / max(float(np.median(np.diff(time))), 1e-3))
+    return smooth_box(values, 2 * (width // 2) + 1)
+
+
+def _without_offset(kappa: FloatArray, motion: Motion) -> FloatArray:
+    """Take out a sensor's constant offset: its most common value on the straights."""
+    small = kappa[np.abs(kappa) < np.percentile(np.abs(kappa), 35)]
+    offset = float(np.median(small)) if len(small) else 0.0
+    limit = 0.3 / max(float(np.median(motion.speed_mps)) ** 2, 1.0)
+    return kappa - np.clip(offset, -limit, limit)
+
+
+def _from_steering(angle: FloatArray, motion: Motion) -> FloatArray:
+    """Curvature from the steering of a kinematic vehicle, its ratio from the closed lap.
+
+    A closed road turns through one full turn (or none for a figure of eight: then a
+    common ratio of 34 m of steering angle per curvature is taken).
+    """
+    centred = angle - float(np.median(angle))
+    turned = float(np.sum(0.5 * (centred[1:] + centred[:-1]) * np.diff(motion.distance_m)))
+    absolute = float(np.sum(np.abs(centred[1:]) * np.diff(motion.distance_m)))
+    if absolute > 0.0 and abs(turned) > 0.25 * absolute:
+        return centred * (2.0 * np.pi / abs(turned))
+    return centred / 34.0
+
+
+def _guessed(grid: FloatArray, speed: FloatArray) -> FloatArray:
+    """Without any lateral channel: bends where speed has its valleys, direction unknown.
+
+    The lateral acceleration at the slowest tenth of the valleys is taken for all.
+    """
+    reach = int(350 / GRID_M)
+    padded = np.pad(speed, reach, mode="edge")
+    around = np.lib.stride_tricks.sliding_window_view(padded, 2 * reach + 1)[:, ::10]
+    top = around.max(axis=1)
+    depth = np.clip((0.86 * top - speed) / np.maximum(0.3 * top, 1.0), 0.0, 1.0)
+    _ = grid
+    return np.asarray(depth * 9.0 / np.maximum(speed, SLOWEST_MPS) ** 2)

@@ -1,0 +1,137 @@
+"""Penalised cubic B-splines on even knots (Eilers & Marx 1996, Statistical Science 11:89).
+
+The penalty is on a derivative of the curve itself, integrated by the midpoint rule with
+a weight that may vary along the axis; its stiffness is given or found by the marginal
+likelihood (the curve as a Gaussian process with an improper prior; Wahba 1990, ch. 4).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from jete.core.banded import BandedLeastSquares
+from jete.core.lap import FloatArray, IntArray
+
+
+@dataclass(frozen=True)
+class Knots:
+    """Even knots: ``cells`` cells of ``step`` from ``start``; ``cells + 3`` coefficients."""
+
+    start: float
+    step: float
+    cells: int
+
+    @classmethod
+    def over(cls, start: float, end: float, step: float) -> Knots:
+        """Knots that cover an interval with cells of about ``step``."""
+        cells = max(4, int(np.ceil((end - start) / step)))
+        return cls(start, (end - start) / cells, cells)
+
+    @property
+    def size(self) -> int:
+        """Number of coefficients."""
+        return self.cells + 3
+
+    def middles(self) -> FloatArray:
+        """Middles of the cells, (cells,)."""
+        return self.start + (np.arange(self.cells) + 0.5) * self.step
+
+    def basis(self, at: FloatArray, derivative: int = 0) -> tuple[IntArray, FloatArray]:
+        """First coefficient (m,) and the four basis values (m, 4) at each place.
+
+        Beyond the ends the outer polynomials run on.
+        """
+        place = (np.asarray(at, dtype=float) - self.start) / self.step
+        cell = np.clip(np.floor(place).astype(np.intp), 0, self.cells - 1)
+        u = place - cell
+        return cell, _PIECES[derivative](u) / self.step**derivative
+
+
+def _values(u: FloatArray) -> FloatArray:
+    w = 1.0 - u
+    return np.stack([w**3, 3 * u**3 - 6 * u**2 + 4, 3 * w**3 - 6 * w**2 + 4, u**3], axis=1) / 6.0
+
+
+def _slopes(u: FloatArray) -> FloatArray:
+    w = 1.0 - u
+    return np.stack([-(w**2), 3 * u**2 - 4 * u, -3 * w**2 + 4 * w, u**2], axis=1) / 2.0
+
+
+def _bends(u: FloatArray) -> FloatArray:
+    w = 1.0 - u
+    return np.stack([w, 3 * u - 2, 3 * w - 2, u], axis=1)
+
+
+def _thirds(u: FloatArray) -> FloatArray:
+    one = np.ones_like(u)
+    return np.stack([-one, 3 * one, -3 * one, one], axis=1)
+
+
+_PIECES = (_values, _slopes, _bends, _thirds)
+
+
+@dataclass(frozen=True, eq=False)
+class Curve:
+    """A spline with coefficients (size,) or (size, sides)."""
+
+    knots: Knots
+    coefficients: FloatArray
+
+    def __call__(self, at: FloatArray, derivative: int = 0) -> FloatArray:
+        """Values (m,) or (m, sides) of the curve or a derivative (0 to 3)."""
+        first, rows = self.knots.basis(at, derivative)
+        return np.asarray(sum(rows[:, i, None] * self._column(first + i) for i in range(4))).reshape(
+            len(rows), *self.coefficients.shape[1:]
+        )
+
+    def _column(self, index: IntArray) -> FloatArray:
+        return self.coefficients[index].reshape(len(index), -1)
+
+
+def fit(
+    at: FloatArray,
+    values: FloatArray,
+    noise: float,
+    knots: Knots,
+    *,
+    derivative: int,
+    roughness: FloatArray | float,
+) -> tuple[Curve, float]:
+    """Fit a curve and return it with its log marginal likelihood (up to a constant).
+
+    Args:
+        at: places of the samples, (n,).
+        values: samples, (n,) or (n, sides), all with standard deviation ``noise``.
+        noise: of one sample, in the unit of ``values``.
+        knots: of the curve.
+        derivative: which derivative is held small (1, 2 or 3).
+        roughness: spectral density of that derivative, per unit of the axis, (cells,) or
+            one number: what it may do, squared, times how far it keeps doing it.
+    """
+    data = values.reshape(len(at), -1)
+    system = BandedLeastSquares(knots.size, 4, data.shape[1])
+    first, rows = knots.basis(at)
+    system.add(first, rows, 1.0 / noise**2, data)
+    weight = np.broadcast_to(knots.step / np.asarray(roughness, dtype=float), (knots.cells,))
+    bend_first, bend_rows = knots.basis(knots.middles(), derivative)
+    system.add(bend_first, bend_rows, weight, 0.0)
+    coefficients = np.asarray(system.solve()).reshape(knots.size, -1)
+    misfit = float(np.sum((np.einsum("mk,mks->ms", rows, coefficients[first[:, None] + np.arange(4)]) - data) ** 2)) / noise**2
+    bent = np.einsum("mk,mks->ms", bend_rows, coefficients[bend_first[:, None] + np.arange(4)])
+    penalty = float(np.sum(weight[:, None] * bent**2))
+    score = -0.5 * (misfit + penalty + data.shape[1] * (system.log_determinant() - np.log(weight).sum()))
+    return Curve(knots, coefficients.reshape(knots.size, *values.shape[1:])), score
+
+
+def noise_of(values: FloatArray) -> float:
+    """Standard deviation of white noise on a smooth series (n,): robust, from 3rd differences.
+
+    The third difference of white noise has 20 times its variance; what is smooth on the
+    scale of four samples drops out.
+    """
+    if len(values) < 8:
+        return 0.0
+    third = np.diff(values, 3)
+    return float(1.4826 * np.median(np.abs(third)) / np.sqrt(20.0))

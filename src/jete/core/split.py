@@ -1,0 +1,314 @@
+"""A log into laps: by the ``lap`` column, a distance that resets, or crossing the line.
+
+All crossings are interpolated.  With a distance that resets, the first sample after the
+reset tells how far past the line it is; with positions, the crossing is found on a curve
+fitted over the samples around it, since one noisy sample would shift it by its noise.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from jete.core.errors import InputError
+from jete.core.lap import Channel, FloatArray, LapSpan, Log
+from jete.core.motion import travelled
+from jete.core.plane import Origin, StartLine, origin_of, positions
+
+END_SLACK_M = 10.0
+FIT_REACH_M = 60.0
+SHORTEST_LAP_S = 5.0
+
+
+@dataclass(frozen=True)
+class LineSource:
+    """The line that serves all logs of a command, on the plane of ``origin``."""
+
+    origin: Origin | None
+    line: StartLine | None
+
+
+@dataclass(frozen=True)
+class _Piece:
+    """A stretch of a log between two crossings; ``begins`` and ``ends`` say if at the line."""
+
+    number: int
+    start_s: float
+    end_s: float
+    begins: bool
+    ends: bool
+
+
+def split(log: Log, known: LineSource | None = None) -> tuple[LapSpan, ...]:
+    """The laps of a log in the order they were driven, incomplete ones among them.
+
+    Args:
+        log: the log.
+        known: the line that was given, or the reference log's; None: the log's own.
+    """
+    known = known or line_of(log)
+    if log.get("lap") is not None and not _constant_lap(log):
+        pieces = _by_lap_column(log, known)
+    elif _resets(log).size:
+        pieces = _by_reset(log)
+    else:
+        pieces = _by_line(log, known)
+    return _judge(log, pieces)
+
+
+def line_of(log: Log) -> LineSource:
+    """The line across the direction of travel at the first sample, if the path comes back."""
+    origin = origin_of(log)
+    path = positions(log, origin)
+    if path is None or len(path[0]) < 8:
+        return LineSource(origin, None)
+    x, y = path[0].value, path[1].value
+    far = np.hypot(x - x[0], y - y[0])
+    ahead = int(np.argmax(far > 15.0)) or min(5, len(x) - 1)
+    heading = float(np.arctan2(y[ahead] - y[0], x[ahead] - x[0]))
+    start_x, start_y = _first_place(log, path, heading)
+    return LineSource(origin, StartLine(start_x, start_y, heading))
+
+
+def _first_place(log: Log, path: tuple[Channel, Channel], heading: float) -> tuple[float, float]:
+    """The first position with its noise smoothed: a fit over the first metres travelled."""
+    time, distance = travelled(log)
+    t = path[0].time_s
+    s = np.interp(t, time, distance)
+    near = s - s[0] < 0.5 * FIT_REACH_M
+    if near.sum() < 4:
+        return float(path[0].value[0]), float(path[1].value[0])
+    degree = 2 if near.sum() > 6 else 1
+    fits = [np.polynomial.polynomial.polyfit(s[near] - s[0], c.value[near], degree) for c in path]
+    _ = heading
+    return float(fits[0][0]), float(fits[1][0])
+
+
+def _constant_lap(log: Log) -> bool:
+    lap = log.get("lap")
+    return lap is None or len(lap) == 0 or float(np.ptp(lap.value)) < 0.5
+
+
+def _resets(log: Log) -> FloatArray:
+    """Row indices of the first sample after each reset of the distance."""
+    distance = log.get("distance")
+    if distance is None or len(distance) < 3:
+        return np.empty(0, dtype=int)
+    fall = np.diff(distance.value)
+    top = float(distance.value.max() - distance.value.min())
+    return np.flatnonzero(fall < -max(20.0, 0.3 * top)) + 1
+
+
+def _by_lap_column(log: Log, known: LineSource) -> list[_Piece]:
+    """Pieces of equal lap number; each border is placed between its two samples."""
+    lap = log.channels["lap"]
+    borders = np.flatnonzero(np.abs(np.diff(lap.value)) > 0.5) + 1
+    times = [_border_s(log, float(lap.time_s[b - 1]), float(lap.time_s[b]), known) for b in borders]
+    start, end = log.span_s()
+    starts_at_line, start = _start_at_line(log, start)
+    edges = [start, *times, end]
+    numbers = [round(float(lap.value[b])) for b in (0, *borders)]
+    last = len(numbers) - 1
+    return [
+        _Piece(number, edges[i], edges[i + 1], i > 0 or starts_at_line, i < last)
+        for i, number in enumerate(numbers)
+        if edges[i + 1] > edges[i]
+    ]
+
+
+def _border_s(log: Log, before_s: float, after_s: float, known: LineSource) -> float:
+    """Time of a crossing known to lie between two samples."""
+    distance = log.get("distance")
+    if distance is not None:
+        d0, d1 = distance.at(np.array([before_s, after_s]))
+        if d1 < d0 and d1 <= END_SLACK_M * 20:
+            return max(before_s, after_s - float(d1) / max(_speed_at(log, after_s), 1.0))
+    crossing = _crossing_near(log, known, 0.5 * (before_s + after_s))
+    if crossing is not None and before_s - 0.05 <= crossing <= after_s + 0.05:
+        return float(np.clip(crossing, before_s, after_s))
+    return 0.5 * (before_s + after_s)
+
+
+def _crossing_near(log: Log, known: LineSource, time_s: float) -> float | None:
+    path = positions(log, known.origin)
+    if path is None or known.line is None:
+        return None
+    times = crossings(log, path, known.line)
+    near = times[np.abs(times - time_s) < 1.0]
+    return float(near[0]) if near.size else None
+
+
+def _start_at_line(log: Log, start_s: float) -> tuple[bool, float]:
+    """Whether the log begins at the line by its distance, and when it was crossed."""
+    distance = log.get("distance")
+    if distance is None:
+        return True, start_s
+    first = float(distance.value[0])
+    slack = max(END_SLACK_M, 1.5 * _step_m(log, start_s))
+    if not 0.0 <= first <= slack:
+        return False, start_s
+    return True, start_s - first / max(_speed_at(log, start_s), 1.0)
+
+
+def _speed_at(log: Log, time_s: float) -> float:
+    """Speed at a time, m/s."""
+    time, distance = travelled(log)
+    at = np.interp([time_s - 0.1, time_s + 0.1], time, distance)
+    inside = np.clip([time_s - 0.1, time_s + 0.1], time[0], time[-1])
+    return float((at[1] - at[0]) / max(inside[1] - inside[0], 1e-6))
+
+
+def _step_m(log: Log, time_s: float) -> float:
+    """Metres between two samples of the row clock."""
+    clock = log.channels["time"].time_s
+    return float(np.median(np.diff(clock))) * _speed_at(log, time_s)
+
+
+def _by_reset(log: Log) -> list[_Piece]:
+    """Pieces between the resets of the distance."""
+    distance = log.channels["distance"]
+    times = []
+    for i in _resets(log):
+        after = float(distance.time_s[i])
+        times.append(max(float(distance.time_s[i - 1]), after - float(distance.value[i]) / max(_speed_at(log, after), 1.0)))
+    start, end = log.span_s()
+    at_line, start = _start_at_line(log, start)
+    edges = [start, *times, end]
+    first = 1 if at_line else 0
+    last = len(edges) - 2
+    return [_Piece(first + i, edges[i], edges[i + 1], i > 0 or at_line, i < last) for i in range(len(edges) - 1)]
+
+
+def _by_line(log: Log, known: LineSource) -> list[_Piece]:
+    """Pieces between crossings of the line; without any, the whole log is one piece."""
+    start, end = log.span_s()
+    path = positions(log, known.origin)
+    number = _lap_number(log)
+    if path is None or known.line is None:
+        at_line, start = _start_at_line(log, start)
+        return [_Piece(number or int(at_line), start, end, at_line, at_line and not log.has_position())]
+    times = crossings(log, path, known.line)
+    if times.size == 0:
+        return [_Piece(number or 0, start, end, begins=False, ends=False)]
+    edges = list(times)
+    pieces = [_Piece(i + 1, a, b, begins=True, ends=True) for i, (a, b) in enumerate(zip(edges, edges[1:], strict=False))]
+    if edges[0] - start > 0.2:
+        pieces.insert(0, _Piece(0, start, edges[0], begins=False, ends=True))
+    if end - edges[-1] > 0.2:
+        pieces.append(_Piece(len(edges), edges[-1], end, begins=True, ends=False))
+    if number is not None and len(pieces) == 1:
+        pieces = [replace(pieces[0], number=number)]
+    return pieces
+
+
+def _lap_number(log: Log) -> int | None:
+    lap = log.get("lap")
+    return round(float(lap.value[0])) if lap is not None and len(lap) else None
+
+
+def crossings(log: Log, path: tuple[Channel, Channel], line: StartLine) -> FloatArray:
+    """Times at which the path crosses the line in the direction of travel, (k,) seconds.
+
+    The ends count where the path starts past the line, or stops short of it, by no more
+    than a sample's step or 10 m: those crossings are extrapolated.
+    """
+    t = path[0].time_s
+    ahead, aside = line.ahead_m(path[0].value, path[1].value), line.aside_m(path[0].value, path[1].value)
+    time, distance = travelled(log)
+    s = np.interp(t, time, distance)
+    hits = np.flatnonzero((ahead[:-1] < 0.0) & (ahead[1:] >= 0.0) & (np.abs(aside[1:]) < line.half_width_m))
+    places = [float(s[i] - ahead[i] * (s[i + 1] - s[i]) / (ahead[i + 1] - ahead[i])) for i in hits]
+    places = [*_at_ends(s, ahead, aside, line, places), *places]
+    fitted = sorted({round(_fitted(s, ahead, p), 4) for p in places})
+    times = np.array([_time_at(time, distance, p) for p in fitted])
+    apart = np.concatenate([[True], np.diff(times) > SHORTEST_LAP_S]) if times.size else np.empty(0, dtype=bool)
+    return times[apart]
+
+
+def _at_ends(s: FloatArray, ahead: FloatArray, aside: FloatArray, line: StartLine, inner: list[float]) -> list[float]:
+    """Crossings just outside the log: a start past the line, an end short of it."""
+    steps = np.diff(s)
+    slack = max(END_SLACK_M, float(np.max(steps[[0, -1]])) * 1.05)
+    found = []
+    if 0.0 <= ahead[0] <= slack and abs(aside[0]) < line.half_width_m:
+        found.append(float(s[0] - ahead[0]))
+    late = not inner or s[-1] - max(inner) > 4 * slack
+    if late and -slack <= ahead[-1] < 0.0 and abs(aside[-1]) < line.half_width_m and ahead[-1] > ahead[-2]:
+        found.append(float(s[-1] - ahead[-1]))
+    return found
+
+
+def _fitted(s: FloatArray, ahead: FloatArray, place: float) -> float:
+    """The crossing on a parabola through the samples within 60 m of travel around it."""
+    near = np.abs(s - place) < FIT_REACH_M
+    if near.sum() < 7:
+        return place
+    c = np.polynomial.polynomial.polyfit(s[near] - place, ahead[near], 2)
+    root = -c[0] / c[1] if c[1] else 0.0
+    root -= (c[0] + c[1] * root + c[2] * root**2) / (c[1] + 2 * c[2] * root) if c[1] else 0.0
+    return place + float(np.clip(root, -FIT_REACH_M / 4, FIT_REACH_M / 4))
+
+
+def _time_at(time: FloatArray, distance: FloatArray, place: float) -> float:
+    """Time at a distance travelled, running on at the end speeds outside the log."""
+    if place < distance[0]:
+        rate = (distance[5] - distance[0]) / (time[5] - time[0])
+        return float(time[0] + (place - distance[0]) / max(rate, 1.0))
+    if place > distance[-1]:
+        rate = (distance[-1] - distance[-6]) / (time[-1] - time[-6])
+        return float(time[-1] + (place - distance[-1]) / max(rate, 1.0))
+    return float(np.interp(place, distance, time))
+
+
+def _judge(log: Log, pieces: list[_Piece]) -> tuple[LapSpan, ...]:
+    """Complete or why not; an end just short of the line is run on to it."""
+    time, distance = travelled(log)
+    lengths = [_length(time, distance, p) for p in pieces]
+    sure = [length for p, length in zip(pieces, lengths, strict=True) if p.begins and p.ends]
+    typical = float(np.median(sure)) if sure else None
+    return tuple(_span(log, p, length, typical) for p, length in zip(pieces, lengths, strict=True))
+
+
+def _length(time: FloatArray, distance: FloatArray, piece: _Piece) -> float:
+    ends = [_place_at(time, distance, t) for t in (piece.start_s, piece.end_s)]
+    return ends[1] - ends[0]
+
+
+def _place_at(time: FloatArray, distance: FloatArray, time_s: float) -> float:
+    """Distance travelled at a time, running on beyond the ends of the log."""
+    if time_s < time[0]:
+        return float(distance[0] + (time_s - time[0]) * (distance[5] - distance[0]) / (time[5] - time[0]))
+    if time_s > time[-1]:
+        return float(distance[-1] + (time_s - time[-1]) * (distance[-1] - distance[-6]) / (time[-1] - time[-6]))
+    return float(np.interp(time_s, time, distance))
+
+
+def _span(log: Log, piece: _Piece, length: float, typical: float | None) -> LapSpan:
+    why = None
+    end, begins, ends = piece.end_s, piece.begins, piece.ends
+    if typical is not None and begins and not ends:
+        short = typical - length
+        slack = max(END_SLACK_M, 1.05 * _step_m(log, end))
+        if abs(short) <= slack:
+            end, ends = end + short / max(_speed_at(log, end), 1.0), True
+            length = typical
+    elif typical is None and begins and not ends and not log.has_position():
+        ends = True
+    if not begins:
+        why = "out lap: it does not begin at the line"
+    elif not ends:
+        why = "incomplete: it does not reach the line again"
+    elif typical is not None and abs(length - typical) > 0.1 * typical:
+        why = f"its length is {length:.0f} m, that of the others {typical:.0f} m"
+    return LapSpan(piece.number, piece.start_s, end, length, why is None, why)
+
+
+def require_complete(span: LapSpan, source: str) -> None:
+    """Refuse a piece that is too short to be compared at all.
+
+    Raises:
+        InputError: fewer than 100 m.
+    """
+    if span.length_m < 100.0:
+        raise InputError(f"{source}, lap {span.number}", "it is shorter than 100 m.", "Choose another lap.")

@@ -1,0 +1,114 @@
+"""From named columns to a log: spellings, units, the clock, and refusals by name."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core import repair
+from jete.core.channels import BRAKE_RATIO_UNITS, QUANTITIES, canonical_name, factor, known_units
+from jete.core.errors import InputError
+from jete.core.lap import FloatArray, Log, Repair
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+_WITH_UNIT = re.compile(r"^\s*(?P<name>.*?)\s*[\[(](?P<unit>[^\])]*)[\])]\s*$")
+
+
+def split_heading(cell: str) -> tuple[str, str | None]:
+    """Name and unit of a heading ``name``, ``name [unit]`` or ``name (unit)``.
+
+    >>> split_heading("GPS Speed [km/h]"), split_heading("gear")
+    (('GPS Speed', 'km/h'), ('gear', None))
+    """
+    match = _WITH_UNIT.match(cell.strip().strip('"'))
+    if match and match["name"]:
+        return match["name"], match["unit"].strip()
+    return cell.strip().strip('"'), None
+
+
+def assign(names: Sequence[str]) -> dict[str, int]:
+    """Canonical channel to column; the canonical spelling wins, then the first one.
+
+    Columns whose names are unknown keep their own name.
+    """
+    taken: dict[str, int] = {}
+    for i, name in enumerate(names):
+        if name.strip().casefold() in QUANTITIES:
+            taken.setdefault(name.strip().casefold(), i)
+    for i, name in enumerate(names):
+        canonical = canonical_name(name)
+        if canonical and i not in taken.values():
+            taken.setdefault(canonical, i)
+    for i, name in enumerate(names):
+        if name.strip() and i not in taken.values():
+            taken.setdefault(name.strip(), i)
+    return taken
+
+
+def log_from_columns(
+    source: str,
+    columns: Mapping[str, FloatArray],
+    units: Mapping[str, str | None],
+    repairs: Sequence[Repair] = (),
+) -> Log:
+    """A log from columns as read (canonical or extra names, logged units).
+
+    Raises:
+        InputError: no ``time``, neither speed nor position, an unknown unit, one sample.
+    """
+    _refuse_missing(source, columns)
+    inside = {name: values * _factor(source, name, units.get(name)) for name, values in columns.items()}
+    clock, keep, mended = repair.mend_clock(inside["time"])
+    if keep.sum() < 2:
+        raise InputError(source, f"it holds {int(keep.sum())} sample(s), and a lap needs many.", "Export the whole log again.")
+    rows = {name: values[keep] for name, values in inside.items()}
+    shown = {name: _shown_unit(name, units.get(name)) for name in rows}
+    rows["time"] = clock[keep]
+    channels, found = repair.channels_from(rows, shown, clock[keep])
+    _refuse_empty(source, channels.keys())
+    return Log(source, channels, (*repairs, *mended, *found))
+
+
+def _refuse_missing(source: str, columns: Mapping[str, FloatArray]) -> None:
+    if "time" not in columns:
+        raise InputError(source, "there is no 'time' column.", "Name the column with the time stamps 'time', in s or ms.")
+    _refuse_empty(source, columns.keys())
+
+
+def _refuse_empty(source: str, names: object) -> None:
+    held = set(names)  # type: ignore[call-overload]
+    if not ("speed" in held or {"x", "y"} <= held or {"latitude", "longitude"} <= held):
+        raise InputError(
+            source,
+            "it has neither 'speed' nor a position ('latitude' and 'longitude', or 'x' and 'y') with values.",
+            "Export one of them as well.",
+        )
+
+
+def _factor(source: str, name: str, unit: str | None) -> float:
+    """Factor to the inside unit; extra channels stay as they are."""
+    if name not in QUANTITIES:
+        return 1.0
+    found = factor(name, unit)
+    if found is None:
+        raise InputError(source, f"channel '{name}' is in '{unit}', a unit that is not known.", f"Known are: {known_units(name)}.")
+    return found
+
+
+def _shown_unit(name: str, unit: str | None) -> str:
+    """The unit that values carry from here on: pedals in % stay %, the rest is inside."""
+    if name not in QUANTITIES:
+        return unit or ""
+    if name.startswith("brake"):
+        plain = (unit or "bar").strip().casefold()
+        return "%" if plain in BRAKE_RATIO_UNITS else "bar"
+    return QUANTITIES[name].inside
+
+
+def as_float(values: object) -> FloatArray:
+    """Values as float64 with NaN where empty."""
+    return np.asarray(values, dtype=np.float64)

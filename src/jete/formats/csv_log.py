@@ -1,0 +1,220 @@
+"""Plain CSV logs: pyarrow reads the rows, a tolerant path mends the broken ones."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.channels import QUANTITIES
+from jete.core.errors import InputError
+from jete.core.lap import FloatArray, Log, Repair
+from jete.formats.columns import assign, log_from_columns
+from jete.formats.csv_text import HEAD_BYTES, Layout, find_layout, is_clock, is_number
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+    from pathlib import Path
+
+    import pyarrow as pa
+
+EMPTY_CELLS = ["", "nan", "NaN", "NAN", "null", "NULL", "None", "n/a", "N/A", "-", "--", "inf", "-inf", "Inf", "-Inf"]
+
+
+def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Log:
+    """Read a CSV log.
+
+    Args:
+        path: the file.
+        cancelled: asked between the steps; when true, ``InterruptedError`` is raised.
+
+    Raises:
+        InputError: what can't be used, with the row or channel and what would mend it.
+    """
+    source = path.name
+    with path.open("rb") as file:
+        layout = find_layout(source, file.read(HEAD_BYTES))
+    places = {name: i for name, i in assign(layout.headings).items() if layout.headings[i]}
+    if cancelled():
+        raise InterruptedError
+    columns, repairs = _read_columns(path, layout, places)
+    if cancelled():
+        raise InterruptedError
+    units = {name: layout.units[i] for name, i in places.items()}
+    return log_from_columns(source, columns, units, repairs)
+
+
+def _read_columns(path: Path, layout: Layout, places: dict[str, int]) -> tuple[dict[str, FloatArray], list[Repair]]:
+    """All numeric columns by channel name, NaN where a cell is empty."""
+    import pyarrow as pa
+
+    bad: list[tuple[int, int]] = []
+    try:
+        table = _arrow_table(path, layout, places, bad)
+    except pa.ArrowInvalid as error:
+        _refuse_if_endless(path, error)
+        return _read_slowly(path, layout, places)
+    if bad:
+        return _read_slowly(path, layout, places)
+    columns = {}
+    for name, i in places.items():
+        values = _numbers(table.column(i))
+        if values is not None:
+            columns[name] = values
+    return columns, []
+
+
+def _arrow_table(path: Path, layout: Layout, places: dict[str, int], bad: list[tuple[int, int]]) -> pa.Table:
+    """The rows under the heading as a table; rows with too few or many cells go to ``bad``."""
+    import pyarrow as pa
+    from pyarrow import csv
+
+    def refuse(row: csv.InvalidRow) -> str:
+        bad.append((row.number or 0, row.actual_columns))
+        return "skip"
+
+    names = [f"c{i}" for i in range(len(layout.headings))]
+    wanted = {f"c{i}": pa.float64() for name, i in places.items() if name in QUANTITIES}
+    return csv.read_csv(
+        path,
+        read_options=csv.ReadOptions(
+            column_names=names, skip_rows=layout.first_row, encoding=layout.encoding, block_size=1 << 22
+        ),
+        parse_options=csv.ParseOptions(delimiter=layout.separator, invalid_row_handler=refuse),
+        convert_options=csv.ConvertOptions(
+            column_types=wanted, null_values=EMPTY_CELLS, decimal_point=layout.decimal, strings_can_be_null=True
+        ),
+    )
+
+
+def _refuse_if_endless(path: Path, error: Exception) -> None:
+    if "straddling" in str(error):
+        raise InputError(path.name, "a line is too long to be a sample.", "Export one sample per row.") from error
+
+
+def _numbers(column: pa.ChunkedArray) -> FloatArray | None:
+    """A column as float64, or None for text."""
+    import pyarrow as pa
+
+    if pa.types.is_null(column.type):
+        return np.full(len(column), np.nan)
+    if not (pa.types.is_floating(column.type) or pa.types.is_integer(column.type)):
+        return _texts(column)
+    return np.asarray(column.cast(pa.float64()).to_numpy(zero_copy_only=False), dtype=np.float64)
+
+
+def _texts(column: pa.ChunkedArray) -> FloatArray | None:
+    """Clock times and degrees with minutes as numbers; None for other text."""
+    import pyarrow as pa
+
+    if not pa.types.is_string(column.type):
+        return None
+    cells = [c or "" for c in column.to_pylist()]
+    first = next((c for c in cells if c), "")
+    if not (is_clock(first.strip()) or _ARC.match(first.strip())):
+        return None
+    return np.array([parse_cell(c) for c in cells], dtype=np.float64)
+
+
+_ARC = re.compile(r"""^\s*(?P<deg>\d+)[°\s]+(?P<min>\d+([.,]\d+)?)['′\s]*((?P<sec>\d+([.,]\d+)?)["″\s]*)?(?P<side>[NSEWnsew])?\s*$""")
+
+
+def parse_cell(cell: str, decimal: str = ".") -> float:
+    """A number, a clock time in seconds, or degrees and minutes in degrees; NaN if empty.
+
+    Raises:
+        ValueError: for other text.
+
+    >>> parse_cell("1:02.5"), parse_cell("52° 30.0' N"), parse_cell("3,5", ",")
+    (62.5, 52.5, 3.5)
+    """
+    plain = cell.strip().strip('"')
+    if plain in EMPTY_CELLS:
+        return float("nan")
+    if is_clock(plain):
+        seconds = 0.0
+        for part in plain.replace(",", ".").split(":"):
+            seconds = seconds * 60.0 + float(part)
+        return seconds
+    arc = _ARC.match(plain)
+    if arc:
+        value = float(arc["deg"]) + float(arc["min"].replace(",", ".")) / 60.0
+        value += float((arc["sec"] or "0").replace(",", ".")) / 3600.0
+        return -value if (arc["side"] or "").upper() in {"S", "W"} else value
+    return float(plain.replace(",", ".") if decimal == "," else plain)
+
+
+def _read_slowly(path: Path, layout: Layout, places: dict[str, int]) -> tuple[dict[str, FloatArray], list[Repair]]:
+    """Row by row: drops a truncated last row and repeated headings, refuses the rest by row."""
+    import csv
+
+    with path.open(encoding=layout.encoding, newline="", errors="replace") as file:
+        rows = list(csv.reader(file, delimiter=layout.separator))
+    rows = [[c.strip() for c in r] for r in rows]
+    numbered = [(i + 1, r) for i, r in enumerate(rows) if i >= layout.first_row and any(r) and not r[0].startswith("#")]
+    repairs: list[Repair] = []
+    numbered = _drop_headings(numbered, layout, repairs)
+    numbered = _drop_last(path.name, numbered, layout, repairs)
+    columns = {name: _column(path.name, name, i, numbered, layout) for name, i in places.items()}
+    return {name: values for name, values in columns.items() if values is not None}, repairs
+
+
+def _drop_headings(
+    rows: list[tuple[int, list[str]]], layout: Layout, repairs: list[Repair]
+) -> list[tuple[int, list[str]]]:
+    """Headings (and units rows) that stand again between the samples are left out."""
+    numeric = [(n, r) for n, r in rows if any(is_number(c) or is_clock(c) for c in r)]
+    if len(numeric) < len(rows):
+        repairs.append(Repair("rows", "repeated headings left out", len(rows) - len(numeric)))
+    return numeric
+
+
+def _drop_last(
+    source: str, rows: list[tuple[int, list[str]]], layout: Layout, repairs: list[Repair]
+) -> list[tuple[int, list[str]]]:
+    """A last row that is cut off is dropped; another row of the wrong width is refused.
+
+    Raises:
+        InputError: a row with too few or too many cells, by number.
+    """
+    width = len(layout.headings)
+    widths = [len(r) for _, r in rows]
+    spare = sum(1 for _, r in rows if len(r) == width + 1 and not r[-1])
+    if rows and spare >= 0.9 * len(rows):
+        width += 1
+    if rows and widths[-1] < width:
+        repairs.append(Repair("rows", "truncated last row dropped", 1))
+        rows = rows[:-1]
+    for number, row in rows:
+        if len(row) != width and any(row[width:]) or len(row) < len(layout.headings):
+            raise InputError(
+                f"{source}, row {number}",
+                f"{len(row)} cells under {len(layout.headings)} names.",
+                "Mend the row or export the log again; decimals need a point where commas separate the cells.",
+            )
+    return rows
+
+
+def _column(
+    source: str, name: str, place: int, rows: list[tuple[int, list[str]]], layout: Layout
+) -> FloatArray | None:
+    """One column as numbers; None for an extra column of text.
+
+    Raises:
+        InputError: a cell of a known channel that is no number, by row and channel.
+    """
+    out = np.empty(len(rows))
+    for k, (number, row) in enumerate(rows):
+        try:
+            out[k] = parse_cell(row[place], layout.decimal)
+        except ValueError as error:
+            if name in QUANTITIES:
+                raise _not_a_number(source, name, number, row[place]) from error
+            return None
+    return out
+
+
+def _not_a_number(source: str, name: str, row: int, cell: str) -> InputError:
+    hint = "Use a decimal point, without separators of thousands." if "," in cell else "Mend the cell or leave it empty."
+    return InputError(f"{source}, row {row}", f"channel '{name}' holds '{cell[:40]}', which is no number.", hint)

@@ -1,0 +1,160 @@
+"""How a text log is laid out: remarks, separator, heading, units row, decimal mark.
+
+Only the first lines are looked at; the reading itself is in :mod:`jete.formats.csv_log`.
+"""
+
+from __future__ import annotations
+
+import csv
+import re
+from dataclasses import dataclass
+
+from jete.core.channels import QUANTITIES, canonical_name, factor
+from jete.core.errors import InputError
+from jete.formats.columns import split_heading
+
+HEAD_BYTES = 1 << 18
+LONGEST_LINE = 200_000
+SEARCHED_LINES = 80
+
+_NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
+_CLOCK = re.compile(r"^\d+:\d{1,2}(:\d{1,2})?([.,]\d+)?$")
+
+
+@dataclass(frozen=True)
+class Layout:
+    """Where things stand in a text log; ``first_row`` counts lines of the file from 0."""
+
+    separator: str
+    decimal: str
+    headings: tuple[str, ...]
+    units: tuple[str | None, ...]
+    heading_row: int
+    first_row: int
+    encoding: str
+
+
+def decode(source: str, head: bytes) -> tuple[str, str]:
+    """Text of the first bytes and the encoding.
+
+    Raises:
+        InputError: an empty file, a binary file, or a line beyond all measure.
+    """
+    if not head.strip():
+        raise InputError(source, "the file is empty.", "Export the log again.")
+    if b"\0" in head or head[:4] in {b"PK\x03\x04", b"\x89PNG", b"%PDF"}:
+        raise InputError(source, "this is a binary file, not a text log.", "Export the log as CSV.")
+    text, encoding = _text(head)
+    odd = sum(1 for c in text[:4096] if ord(c) < 32 and c not in "\r\n\t")
+    if odd > 8:
+        raise InputError(source, "this is a binary file, not a text log.", "Export the log as CSV.")
+    longest = max(len(line) for line in text.splitlines())
+    if longest > LONGEST_LINE:
+        raise InputError(source, f"a line is longer than {LONGEST_LINE} characters.", "Export one sample per row.")
+    return text, encoding
+
+
+def _text(head: bytes) -> tuple[str, str]:
+    """UTF-8 with or without a mark; Latin-1 where it is not valid UTF-8."""
+    cut = head[: head.rfind(b"\n") + 1] or head
+    try:
+        return cut.decode("utf-8-sig"), "utf-8"
+    except UnicodeDecodeError:
+        return cut.decode("latin-1"), "latin-1"
+
+
+def find_layout(source: str, head: bytes) -> Layout:
+    """Find the layout from the first bytes of a file.
+
+    Raises:
+        InputError: no heading row with a name that is known.
+    """
+    text, encoding = decode(source, head)
+    lines = text.splitlines()
+    row, separator, cells = _heading(source, lines)
+    parts = [split_heading(c) for c in cells]
+    names = tuple(p[0] for p in parts)
+    units = [p[1] for p in parts]
+    first = row + 1
+    if first < len(lines):
+        below = _cells(lines[first], separator)
+        if _is_units_row(names, below):
+            units = [u or (below[i].strip() or None if i < len(below) else None) for i, u in enumerate(units)]
+            first += 1
+    decimal = _decimal(separator, lines[first : first + 200])
+    _refuse_decimal_comma(source, lines, first, separator, names)
+    return Layout(separator, decimal, names, tuple(units), row, first, encoding)
+
+
+def _heading(source: str, lines: list[str]) -> tuple[int, str, list[str]]:
+    """The first line with a known name that is no data: its number, separator and cells."""
+    for row, line in enumerate(lines[:SEARCHED_LINES]):
+        if not line.strip() or line.lstrip().startswith("#"):
+            continue
+        separator = _separator(line)
+        cells = _cells(line, separator)
+        known = {canonical_name(split_heading(c)[0]) for c in cells} - {None}
+        if len(known) >= 2 or (known and len(cells) == len(known)):
+            return row, separator, cells
+    raise InputError(
+        source,
+        "no heading row was found: no line names channels such as 'time' and 'speed'.",
+        "Put the names of the channels into the first row.",
+    )
+
+
+def _separator(line: str) -> str:
+    """Tab before semicolon before comma: a comma may be a decimal mark or part of a name."""
+    return next((s for s in ("\t", ";", ",") if s in line), ",")
+
+
+def _cells(line: str, separator: str) -> list[str]:
+    return [c.strip() for c in next(csv.reader([line], delimiter=separator), [])]
+
+
+def is_number(cell: str) -> bool:
+    """Whether a cell holds a number, with a point or a comma."""
+    return bool(_NUMBER.match(cell)) or cell.casefold() in {"nan", "inf", "-inf"}
+
+
+def is_clock(cell: str) -> bool:
+    """Whether a cell holds a time as ``h:mm:ss.sss`` or ``mm:ss.sss``."""
+    return bool(_CLOCK.match(cell))
+
+
+def _is_units_row(names: tuple[str, ...], cells: list[str]) -> bool:
+    """Units stand under the names: no numbers, and at least one known unit in its place."""
+    if not any(cells) or any(is_number(c) or is_clock(c) for c in cells):
+        return False
+    return any(_is_unit(name, c.strip("[]()")) for name, c in zip(names, cells, strict=False) if c)
+
+
+def _is_unit(name: str, cell: str) -> bool:
+    channel = canonical_name(name)
+    if channel is None or not cell:
+        return False
+    return factor(channel, cell) is not None or cell in QUANTITIES[channel].units
+
+
+def _decimal(separator: str, lines: list[str]) -> str:
+    """Decimal mark: a comma only where it is not the separator and numbers hold one."""
+    if separator == ",":
+        return "."
+    cells = [c for line in lines if not line.startswith("#") for c in _cells(line, separator)]
+    commas = sum(1 for c in cells if "," in c and is_number(c))
+    points = sum(1 for c in cells if "." in c and is_number(c))
+    return "," if commas > points else "."
+
+
+def _refuse_decimal_comma(source: str, lines: list[str], first: int, separator: str, names: tuple[str, ...]) -> None:
+    """Commas as separator and as decimal mark at once can't be read."""
+    if separator != ",":
+        return
+    rows = [(first + 1 + i, _cells(x, separator)) for i, x in enumerate(lines[first : first + 20]) if x.strip() and x[0] != "#"]
+    full = [len(c) for _, c in rows[:-1] or rows]
+    if full and min(full) >= len(names) + 2 and all(all(is_number(x) for x in c if x) for _, c in rows[:-1]):
+        raise InputError(
+            f"{source}, row {rows[0][0]}",
+            f"{full[0]} cells under {len(names)} names: the comma is both separator and decimal mark.",
+            "Export with a decimal point, or with semicolons between the cells.",
+        )

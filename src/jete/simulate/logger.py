@@ -1,0 +1,157 @@
+"""A logger: samples a true trace at its own rates, with noise and an odometer's scale."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.lap import Channel, Log
+from jete.simulate.driver import Trace
+from jete.simulate.lines import Line
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from numpy.typing import NDArray
+
+    FloatArray = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class LoggerSettings:
+    """Rates, noise (one standard deviation) and what is recorded."""
+
+    rate_hz: float = 100.0
+    position_hz: float = 10.0
+    position_noise_m: float = 1.0
+    speed_noise_mps: float = 0.03
+    pedal_noise: float = 0.003
+    odometer_scale: float = 1.0
+    channels: tuple[str, ...] = (
+        "lap", "distance", "speed", "throttle", "brake", "steering", "gear", "rpm", "x", "y",
+        "acc_long", "acc_lat", "yaw_rate",
+    )  # fmt: skip
+
+
+def record(trace: Trace, line: Line, settings: LoggerSettings, seed: int, laps: tuple[int, int] | None = None, source: str = "log.csv") -> Log:
+    """Record laps ``laps[0]`` to ``laps[1]`` (exclusive) of a trace; all of it by default.
+
+    The first sample lies a random part of a sample past the line, as with real loggers.
+    """
+    rng = np.random.default_rng(seed)
+    first, last = laps or (0, round(trace.station_m[-1] / trace.circuit.length_m))
+    start, end = trace.crossing_s(first), min(trace.crossing_s(last), float(trace.time_s[-1]))
+    step = 1.0 / settings.rate_hz
+    time = np.arange(start + rng.uniform(0.05, 0.95) * step, end + step, step)
+    time = time[time <= trace.time_s[-1]]
+    samples = _Samples(trace, line, time, start)
+    channels: dict[str, Channel] = {"time": Channel("time", "s", time - start, time - start)}
+    for name in settings.channels:
+        if name not in ("x", "y"):
+            channels[name] = _channel(name, samples, settings, rng)
+    if "x" in settings.channels:
+        channels.update(_positions(samples, settings, rng))
+    return Log(source, channels)
+
+
+@dataclass(frozen=True, eq=False)
+class _Samples:
+    """The truth at the logger's times."""
+
+    trace: Trace
+    line: Line
+    time: FloatArray
+    start: float
+
+    def of(self, values: FloatArray, time: FloatArray | None = None) -> FloatArray:
+        """A dense series at the sample times."""
+        return np.interp(self.time if time is None else time, self.trace.time_s, values)
+
+    def station(self, time: FloatArray | None = None) -> FloatArray:
+        """Running station."""
+        return self.of(self.trace.station_m, time)
+
+    def along_line(self, values: FloatArray) -> FloatArray:
+        """A per-lap series (n,) of the line at the samples."""
+        at = np.mod(self.station(), self.trace.circuit.length_m)
+        grid = np.append(self.trace.circuit.station_m, self.trace.circuit.length_m)
+        return np.interp(at, grid, np.append(values, values[0]))
+
+    def rate(self) -> FloatArray:
+        """Metres of path per metre of station."""
+        return self.along_line(self.line.length_rate())
+
+    def speed(self) -> FloatArray:
+        """Speed along the path."""
+        return self.of(self.trace.speed_mps) * self.rate()
+
+    def curvature(self) -> FloatArray:
+        """Curvature of the path: the road's and the line's own."""
+        circuit = self.trace.circuit
+        step = circuit.length_m / len(circuit.station_m)
+        n = self.line.offset_m
+        bend = (np.roll(n, -1) - 2 * n + np.roll(n, 1)) / step**2
+        return self.along_line(circuit.curvature_1pm / np.maximum(1.0 - circuit.curvature_1pm * n, 0.2) + bend)
+
+
+def _channel(name: str, s: _Samples, settings: LoggerSettings, rng: np.random.Generator) -> Channel:
+    """One channel with its noise, in inside units."""
+    value, noise, unit = _TRUTH[name](s, settings)
+    noisy = value + rng.normal(0.0, noise, len(value)) if noise > 0.0 else value
+    if name in ("throttle", "brake", "brake_front", "brake_rear"):
+        noisy = np.maximum(noisy, 0.0)
+    return Channel(name, unit, s.time - s.start, noisy)
+
+
+def _distance(s: _Samples, settings: LoggerSettings) -> tuple[FloatArray, float, str]:
+    """Odometer that resets at the line: path length times its scale."""
+    circuit = s.trace.circuit
+    lap = np.floor(s.station() / circuit.length_m)
+    grid = np.append(circuit.station_m, circuit.length_m)
+    rate = s.line.length_rate()
+    along = np.concatenate([[0.0], np.cumsum(0.5 * (rate + np.roll(rate, -1)))]) * circuit.length_m / len(rate)
+    own = np.interp(s.station() - lap * circuit.length_m, grid, along)
+    return own * settings.odometer_scale, 0.0, "m"
+
+
+_TRUTH: dict[str, Callable[[_Samples, LoggerSettings], tuple[FloatArray, float, str]]] = {
+    "lap": lambda s, _: (np.floor(s.station() / s.trace.circuit.length_m) + 1.0, 0.0, ""),
+    "distance": _distance,
+    "speed": lambda s, c: (s.speed() * c.odometer_scale, c.speed_noise_mps, "m/s"),
+    "throttle": lambda s, c: (s.of(s.trace.throttle), c.pedal_noise, "ratio"),
+    "brake": lambda s, c: (_pressure(s), 100 * c.pedal_noise, "bar"),
+    "brake_front": lambda s, c: (0.75 * _pressure(s), 100 * c.pedal_noise, "bar"),
+    "brake_rear": lambda s, c: (0.25 * _pressure(s), 50 * c.pedal_noise, "bar"),
+    "steering": lambda s, _: (s.curvature() * s.trace.vehicle.wheelbase_m * s.trace.vehicle.steering_ratio, 0.003, "rad"),
+    "gear": lambda s, _: (s.trace.vehicle.gear(s.of(s.trace.speed_mps)), 0.0, ""),
+    "rpm": lambda s, _: (s.trace.vehicle.rpm(s.of(s.trace.speed_mps)), 20.0, "1/min"),
+    "acc_long": lambda s, _: (s.of(s.trace.acceleration_mps2), 0.15, "m/s2"),
+    "acc_lat": lambda s, _: (s.speed() ** 2 * s.curvature(), 0.15, "m/s2"),
+    "yaw_rate": lambda s, _: (s.speed() * s.curvature(), 0.008, "rad/s"),
+    "lean": lambda s, _: (np.arctan(s.speed() ** 2 * s.curvature() / 9.81), 0.006, "rad"),
+}
+
+
+def _pressure(s: _Samples) -> FloatArray:
+    return s.of(s.trace.brake_mps2) * s.trace.vehicle.brake_bar_per_mps2
+
+
+def _positions(s: _Samples, settings: LoggerSettings, rng: np.random.Generator) -> dict[str, Channel]:
+    """x and y at the position's own rate, with white noise."""
+    step = 1.0 / settings.position_hz
+    time = np.arange(s.time[0], s.time[-1], step)
+    x, y = s.line.places(s.station(time))
+    out = {}
+    for name, value in (("x", x), ("y", y)):
+        out[name] = Channel(name, "m", time - s.start, value + rng.normal(0.0, settings.position_noise_m, len(value)))
+    return out
+
+
+def only_lap(log: Log, number: int) -> Log:
+    """A log cut to the samples of one lap number, for tests of single-lap files."""
+    lap = log.channels["lap"]
+    at = lap.time_s[lap.value == number]
+    cut = {n: c.between(float(at[0]), float(at[-1])) for n, c in log.channels.items()}
+    return replace(log, channels=cut)

@@ -1,0 +1,113 @@
+"""Pairs of logs with known truth, drawn from a seed: what the program is measured against."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jete.core.lap import Log
+from jete.simulate.circuit import Circuit, draw
+from jete.simulate.driver import FAULT_KINDS, Fault, LapPlan, Style, Trace, TrueCorner, drive
+from jete.simulate.lines import Line, draw_line
+from jete.simulate.logger import LoggerSettings, record
+from jete.simulate.vehicle import draw_vehicle
+
+FloatArray = NDArray[np.float64]
+
+SIZES = {
+    "early_braking": (8.0, 22.0),
+    "late_braking": (4.0, 10.0),
+    "soft_braking": (0.12, 0.3),
+    "hard_braking": (0.08, 0.14),
+    "overslowing": (3.0, 9.0),
+    "more_speed": (1.5, 3.0),
+    "coasting": (0.35, 1.0),
+    "late_throttle": (8.0, 25.0),
+    "early_throttle": (3.0, 6.0),
+    "throttle_hesitation": (0.3, 0.7),
+    "slow_exit": (0.1, 0.3),
+    "fast_exit": (0.05, 0.12),
+}
+
+
+@dataclass(frozen=True)
+class TrueFault:
+    """A fault with its cost by leave-one-out, seconds (negative: it gained)."""
+
+    fault: Fault
+    cost_s: float
+
+
+@dataclass(frozen=True, eq=False)
+class Trial:
+    """A reference log and a lap's log, each of one whole lap, and what is true of them."""
+
+    seed: int
+    circuit: Circuit
+    reference: Log
+    lap: Log
+    reference_trace: Trace
+    lap_trace: Trace
+    reference_line: Line
+    reference_scale: float
+    faults: tuple[TrueFault, ...]
+
+    def axis_m(self, station_m: FloatArray | float) -> FloatArray:
+        """The reference log's own distance at stations of the road."""
+        rate = self.reference_line.length_rate()
+        along = np.concatenate([[0.0], np.cumsum(0.5 * (rate + np.roll(rate, -1)))]) * self.circuit.length_m / len(rate)
+        grid = np.append(self.circuit.station_m, self.circuit.length_m)
+        return np.interp(station_m, grid, along) * self.reference_scale
+
+    def gap_s(self, station_m: FloatArray) -> FloatArray:
+        """True running gap at stations."""
+        return self.lap_trace.time_at_s(1, station_m) - self.reference_trace.time_at_s(1, station_m)
+
+    def corners(self, which: str) -> list[TrueCorner]:
+        """True marks of the ``reference`` or the ``lap``."""
+        trace = self.reference_trace if which == "reference" else self.lap_trace
+        return [c for c in trace.corners if c.lap == 1]
+
+    def corner_gap_s(self, corner: int) -> float:
+        """Cost of all faults of a corner."""
+        return sum(f.cost_s for f in self.faults if f.fault.corner == corner)
+
+
+def draw_trial(seed: int, settings: LoggerSettings | None = None, *, faults: int | None = None) -> Trial:
+    """Draw a pair: circuit, vehicle, lines, odometers, and up to four faults apart from each other."""
+    settings = settings or LoggerSettings()
+    rng = np.random.default_rng([seed, 77])
+    circuit, vehicle = draw(seed), draw_vehicle(seed)
+    style = Style(corner_share=float(rng.uniform(0.85, 0.95)), brake_share=float(rng.uniform(0.8, 0.9)), hold_s=float(rng.uniform(0.35, 0.7)))
+    reference = drive(circuit, vehicle, [LapPlan()] * 3, style)
+    chosen = _draw_faults(reference, rng, 4 if faults is None else faults)
+
+    def driven(these: tuple[Fault, ...]) -> Trace:
+        return drive(circuit, vehicle, [LapPlan(), LapPlan(these), LapPlan()], style)
+
+    lap = driven(chosen)
+    costs = [lap.lap_time_s(1) - driven(tuple(g for g in chosen if g != f)).lap_time_s(1) for f in chosen]
+    lines = [draw_line(circuit, 1000 * seed + k) for k in (1, 2)]
+    scales = [float(rng.uniform(0.99, 1.01)) for _ in range(2)]
+    logs = [
+        record(t, line, replace(settings, odometer_scale=s), 10 * seed + k, (1, 2), name)
+        for k, (t, line, s, name) in enumerate(zip((reference, lap), lines, scales, ("reference.csv", "lap.csv"), strict=True))
+    ]
+    true = tuple(TrueFault(f, c) for f, c in zip(chosen, costs, strict=True))
+    return Trial(seed, circuit, logs[0], logs[1], reference, lap, lines[0], scales[0], true)
+
+
+def _draw_faults(reference: Trace, rng: np.random.Generator, count: int) -> tuple[Fault, ...]:
+    """Faults at corners that are braked for, none next to another."""
+    braked = [c.corner for c in reference.corners if c.lap == 1 and not c.flat and c.brake_on_m is not None]
+    chosen: list[Fault] = []
+    for corner in rng.permutation(braked):
+        if len(chosen) == count:
+            break
+        if any(abs(corner - f.corner) < 2 for f in chosen):
+            continue
+        kind = str(rng.choice(FAULT_KINDS))
+        chosen.append(Fault(kind, int(corner), float(rng.uniform(*SIZES[kind]))))
+    return tuple(chosen)
