@@ -32,7 +32,10 @@ LONGEST_MISMATCH = 0.06
 PIN_M = 0.02
 # How far the own distance may stray from the path, m² per m (wheel slip, wind-up of a smoothed speed).
 SLIP_DENSITIES = (1e-5, 1e-4, 1e-3)
+# How sharply two lines may part: n'''² times its reach, 1/m³, and never more than a vehicle's jerk.
+OFFSET_DENSITIES = (1e-8, 2e-7, 4e-6)
 OFFSET_JERK = 20.0
+SIGMA_PLACES = 32
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,6 +53,7 @@ class Alignment:
     sigma_m: float
     place_m: FloatArray
     offset_m: FloatArray | None = None
+    offset_sigma_m: float = 0.0
 
 
 def identity(motion: Motion) -> Alignment:
@@ -113,12 +117,27 @@ class _Seen:
 
 def _by_position(name: str, motion: Motion, fixes: Fixes, road: Road, path: Curve, scale: float) -> Alignment:
     seen = _project(name, fixes, road, path, scale)
-    slips = [_solve(motion, seen, road, scale, q) for q in SLIP_DENSITIES]
-    solution = max(slips, key=lambda s: s.score)
+    solution = _most_likely(motion, seen, road, scale)
     place = _monotone(motion.distance_m * scale + solution.shift(motion.distance_m * scale), road.length_m)
     left = seen.shift - solution.shift(seen.u)
     residual = float(1.4826 * np.median(np.abs(left)))
-    return Alignment("position", scale * (1.0 + solution.rate), residual, solution.sigma_m, place, solution.offset(motion.distance_m * scale))
+    return Alignment(
+        "position",
+        scale * (1.0 + solution.rate),
+        residual,
+        solution.sigma_m[0],
+        place,
+        solution.offset(motion.distance_m * scale),
+        solution.sigma_m[1],
+    )
+
+
+def _most_likely(motion: Motion, seen: _Seen, road: Road, scale: float) -> _Solution:
+    """The solution with the most likely stiffness: first of the offset, then of the slip."""
+    offsets = [_solve(motion, seen, road, scale, (SLIP_DENSITIES[1], q)) for q in OFFSET_DENSITIES]
+    best = int(np.argmax([s.score for s in offsets]))
+    slips = [offsets[best] if q == SLIP_DENSITIES[1] else _solve(motion, seen, road, scale, (q, OFFSET_DENSITIES[best])) for q in SLIP_DENSITIES]
+    return max(slips, key=lambda s: s.score)
 
 
 def _project(name: str, fixes: Fixes, road: Road, path: Curve, scale: float) -> _Seen:
@@ -186,11 +205,11 @@ class _Solution:
     shift: Curve
     offset: Curve
     rate: float
-    sigma_m: float
+    sigma_m: tuple[float, float]
     score: float
 
 
-def _solve(motion: Motion, seen: _Seen, road: Road, scale: float, slip: float) -> _Solution:
+def _solve(motion: Motion, seen: _Seen, road: Road, scale: float, densities: tuple[float, float]) -> _Solution:
     """e(u) and n(u) by penalised least squares; the rate c is common to the lap."""
     knots = Knots.over(0.0, road.length_m, KNOT_M)
     system = BandedLeastSquares(2 * knots.size, 8)
@@ -199,18 +218,21 @@ def _solve(motion: Motion, seen: _Seen, road: Road, scale: float, slip: float) -
     system.add(2 * first, _spread(rows, 1), seen.noise_m**-2, seen.offset)
     middles = knots.middles()
     mid_first, tie = _tie(knots, road.curvature_at(middles))
-    weight = knots.step / slip
+    weight = knots.step / densities[0]
     system.add(2 * mid_first, tie, weight, 0.0)
     v = np.maximum(np.interp(middles, motion.distance_m * scale, motion.speed_mps), SLOWEST_MPS)
+    stiff = knots.step / np.minimum(OFFSET_JERK / v**5, densities[1])
     third_first, thirds = knots.basis(middles, 3)
-    system.add(2 * third_first, _spread(thirds, 1), knots.step * v**5 / OFFSET_JERK, 0.0)
+    system.add(2 * third_first, _spread(thirds, 1), stiff, 0.0)
     ends_first, ends = knots.basis(np.array([0.0, road.length_m]))
     system.add(2 * ends_first, _spread(ends, 0), PIN_M**-2, 0.0)
     u, rate = _with_rate(system, mid_first, tie, weight, 2 * knots.size)
     shift, offset = Curve(knots, u[0::2]), Curve(knots, u[1::2])
     bent = np.einsum("mk,mk->m", tie, u[2 * mid_first[:, None] + np.arange(8)]) - rate
     misfit = np.sum((shift(seen.u) - seen.shift) ** 2 + (offset(seen.u) - seen.offset) ** 2) / seen.noise_m**2
-    score = -0.5 * (float(misfit) + weight * float(bent @ bent) + system.log_determinant() - knots.cells * np.log(weight))
+    parted = np.einsum("mk,mk->m", thirds, u[1::2][third_first[:, None] + np.arange(4)])
+    misfit = misfit + float(stiff @ parted**2)
+    score = -0.5 * (float(misfit) + weight * float(bent @ bent) + system.log_determinant() - knots.cells * np.log(weight) - np.log(stiff).sum())
     return _Solution(shift, offset, rate, _sigma(system, knots), score)
 
 
@@ -241,14 +263,17 @@ def _with_rate(system: BandedLeastSquares, first: np.ndarray, tie: FloatArray, w
     return plain + rate * by_rate, rate
 
 
-def _sigma(system: BandedLeastSquares, knots: Knots) -> float:
-    """Median standard deviation of e at nine places along the lap."""
-    at = knots.start + knots.step * knots.cells * np.linspace(0.1, 0.9, 9)
+def _sigma(system: BandedLeastSquares, knots: Knots) -> tuple[float, float]:
+    """Median standard deviations of e and of n over the lap, metres."""
+    at = knots.start + knots.step * knots.cells * np.linspace(0.04, 0.96, SIGMA_PLACES)
     first, rows = knots.basis(at)
-    units = np.zeros((2 * knots.size, 9))
-    for k in range(4):
-        units[2 * (first + k), np.arange(9)] = rows[:, k]
-    return float(np.sqrt(np.median(np.einsum("ij,ij->j", units, system.solve(units)))))
+    out = []
+    for side in (0, 1):
+        units = np.zeros((2 * knots.size, SIGMA_PLACES))
+        for k in range(4):
+            units[2 * (first + k) + side, np.arange(SIGMA_PLACES)] = rows[:, k]
+        out.append(float(np.sqrt(np.median(np.einsum("ij,ij->j", units, system.solve(units))))))
+    return out[0], out[1]
 
 
 def _by_curvature(name: str, motion: Motion, curvature: FloatArray, road: Road, scale: float) -> Alignment:

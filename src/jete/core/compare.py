@@ -206,8 +206,9 @@ def _corner_loss(
     profiles = tuple(profile_of(p, m, window, cells, drive, road) for p, m in zip((reference, lap), marks, strict=True))
     shares, _ = shapley(Hybrids(cells, (profiles[0], profiles[1])))
     sigma = _sigma_s(reference, lap, window)
-    pair = Pair(marks, (profiles[0], profiles[1]), *_end_speeds(reference, lap, window), _coasts(reference, lap, marks), window.start_m, window.end_m, lap.alignment.sigma_m)
-    findings = tuple(findings_of(pair, shares, sigma))
+    pace_sigma = lap.alignment.offset_sigma_m * float(abs(road.curvature_at(np.array([corner.apex_m]))[0]))
+    pair = Pair(marks, (profiles[0], profiles[1]), *_end_speeds(reference, lap, window), _coasts(reference, lap, marks), window.start_m, window.end_m, lap.alignment.sigma_m, pace_sigma)
+    findings = tuple(findings_of(pair, shares, gap, sigma))
     rest = gap - sum(f.loss_s for f in findings)
     return CornerLoss(corner, window, gap, sigma, losses, marks[0], marks[1], findings, rest)
 

@@ -59,7 +59,11 @@ class _Moved:
 
 @dataclass(frozen=True)
 class Pair:
-    """Both laps at one corner: marks and profiles, and the speeds at the window's ends (m/s)."""
+    """Both laps at one corner: marks and profiles, and the speeds at the window's ends (m/s).
+
+    ``sigma_m`` is the standard deviation of a place, ``pace_sigma`` the relative one of a
+    speed along the axis in the bend.
+    """
 
     marks: tuple[Marks, Marks]
     profiles: tuple[Profile, Profile]
@@ -69,14 +73,16 @@ class Pair:
     start_m: float
     end_m: float
     sigma_m: float
+    pace_sigma: float
 
 
-def findings_of(pair: Pair, shares: dict[str, float], sigma_s: float) -> list[Finding]:
+def findings_of(pair: Pair, shares: dict[str, float], gap_s: float, sigma_s: float) -> list[Finding]:
     """The real ones among the causes, dearest first.
 
     Args:
         pair: both laps at the corner.
         shares: seconds by factor of :mod:`jete.core.hybrid`.
+        gap_s: of the window.
         sigma_s: one standard deviation of the window's gap.
     """
     floor = max(LEAST_S, SURE_SIGMAS * sigma_s)
@@ -85,7 +91,20 @@ def findings_of(pair: Pair, shares: dict[str, float], sigma_s: float) -> list[Fi
         moved = _MOVED[factor](pair)
         if moved.real and abs(loss) >= floor:
             found.append(Finding(moved.kind, loss, moved.at_m, moved.measure, moved.unit, sentence(moved.kind, moved.measure)))
-    return sorted(found, key=lambda f: -abs(f.loss_s))
+    return sorted(_fewest(found, gap_s), key=lambda f: -abs(f.loss_s))
+
+
+def _fewest(found: list[Finding], gap_s: float) -> list[Finding]:
+    """Leave out, smallest first, what leaves more of the gap unexplained than it explains.
+
+    Two causes that only undo each other within the error of the profiles go this way.
+    """
+    kept = sorted(found, key=lambda f: abs(f.loss_s))
+    for f in list(kept):
+        rest = gap_s - sum(k.loss_s for k in kept)
+        if abs(rest + f.loss_s) < abs(rest):
+            kept.remove(f)
+    return kept
 
 
 def _arrival(pair: Pair) -> _Moved:
@@ -108,13 +127,14 @@ def _braking(pair: Pair) -> _Moved:
     change = (pair.profiles[1].braking_mps2 - pair.profiles[0].braking_mps2) / GRAVITY_MPS2
     both = all(m.brake_on_m is not None for m in pair.marks)
     kind: Kind = "soft_braking" if change < 0.0 else "hard_braking"
-    return _Moved(kind, pair.profiles[1].brake_m, change, "g", both and abs(change) >= 0.015)
+    return _Moved(kind, pair.profiles[1].brake_m, change, "g", both and abs(change) >= 0.01 + 0.03 * pair.profiles[0].braking_mps2 / GRAVITY_MPS2)
 
 
 def _slowest(pair: Pair) -> _Moved:
     change = 3.6 * (sqrt(2.0 * pair.profiles[1].least) - sqrt(2.0 * pair.profiles[0].least))
     kind: Kind = "overslowing" if change < 0.0 else "more_speed"
-    return _Moved(kind, pair.marks[1].slow_point_m, change, "km/h", abs(change) >= 0.5)
+    unsure = 2.0 * pair.pace_sigma * pair.marks[0].min_speed_kmh
+    return _Moved(kind, pair.marks[1].slow_point_m, change, "km/h", abs(change) >= 0.4 + unsure)
 
 
 def _coasting(pair: Pair) -> _Moved:

@@ -49,14 +49,22 @@ class Hybrids:
         arrival, point, braking, slowest, coasting, pickup, dips, drive = choices.T
         d = self.cells.middles_m
         slowed = self._pick("slowed_m", point)
-        start = self._pick("pickup_m", pickup)
-        start = np.maximum(start, slowed)
+        start = np.maximum(self._pick("pickup_m", pickup) + self._forced_m() * (point - pickup), slowed)
         base = self._pick("least", slowest)
         slowing = self._slowing()[point, coasting, braking, slowest]
         before = self._meet(arrival, coasting, slowing, slowed)
         hold, held = self._hold(pickup, slowed, start, base)
         after = self._drive(drive, dips, start, held)
         return np.where(d <= slowed[:, None], before, np.where(d <= start[:, None], hold, after))
+
+    def _forced_m(self) -> float:
+        """How much later the lap must pick up only because its slowing ends later, metres.
+
+        That part of a late pick-up is the brake point's, not the throttle's.
+        """
+        reference, lap = self.sources
+        hold = max(min(reference.pickup_m - reference.slowed_m, lap.pickup_m - lap.slowed_m), 0.0)
+        return min(max(lap.slowed_m + hold - reference.pickup_m, 0.0), max(lap.pickup_m - reference.pickup_m, 0.0))
 
     def _pick(self, name: str, choice: np.ndarray) -> FloatArray:
         return np.array([getattr(s, name) for s in self.sources])[choice]

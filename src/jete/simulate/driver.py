@@ -371,13 +371,11 @@ def _valley(trace: Trace, at: int) -> float:
 
 
 def _brake_on(trace: Trace, slow_m: float, base: float) -> float | None:
-    """Station at which the last brake application before the slow point begins to rise."""
+    """Station at which braking for a slow point begins: the first brake since full throttle."""
     end = int(np.searchsorted(trace.station_m, slow_m))
-    on = trace.brake_mps2[:end] > 0.0
-    if not on.any():
+    full = np.flatnonzero(trace.throttle[:end] > 0.99)
+    start = int(full[-1]) if full.size else 0
+    on = np.flatnonzero(trace.brake_mps2[start:end] > 0.0)
+    if on.size == 0 or trace.brake_mps2[start:end].max() < 1.0:
         return None
-    last = len(on) - 1 - int(np.argmax(on[::-1]))
-    if trace.station_m[end] - trace.station_m[last] > 60.0:
-        return None
-    gap = int(np.argmin(on[last::-1]))
-    return float(trace.station_m[last - gap]) - base
+    return float(trace.station_m[start + on[0]]) - base
