@@ -110,39 +110,51 @@ class Hybrids:
         return out + base[:, None], end + base
 
     def _drive(self, drive: np.ndarray, dips: np.ndarray, start: FloatArray, held: FloatArray) -> FloatArray:
-        """E after the pick-up: the source's ramp laid on from here, then its drive at each place.
-
-        What is missing when the ramp ends fades; less what the dips took.
-        """
+        """E after the pick-up, less what the dips took, (h, m)."""
         d = self.cells.middles_m
         out = np.empty((len(start), len(d)))
         for k, s in enumerate(self.sources):
             rows = drive == k
-            begin, now = start[rows][:, None], held[rows][:, None]
-            ramp = RAMP_S * np.sqrt(2.0 * float(np.interp(s.pickup_m, s.at_m, s.energy)))
-            own = np.interp(s.pickup_m, s.at_m, s.energy)
-            shifted = now + np.interp(d - begin + s.pickup_m, s.at_m, s.energy) - own
-            missing = now + np.interp(s.pickup_m + ramp, s.at_m, s.energy) - own - np.interp(begin + ramp, s.at_m, s.energy)
-            left = np.interp(d, s.at_m, s.fade) / np.interp(begin + ramp, s.at_m, s.fade)
-            out[rows] = np.where(d < begin + ramp, shifted, np.interp(d, s.at_m, s.energy) + missing * left)
+            out[rows] = _drive_curve(d, s, start[rows][:, None], held[rows][:, None])
         for k, s in enumerate(self.sources):
             rows = dips == k
             out[rows] -= np.interp(d - start[rows][:, None] + s.pickup_m, s.at_m, s.deficit)
         return out
 
 
+def _drive_curve(d: FloatArray, source: Profile, start: FloatArray, held: FloatArray) -> FloatArray:
+    """E of a source's drive from a pick-up at ``start`` (h, 1) with E ``held`` (h, 1), (h, m).
+
+    The source's ramp is laid on from there.  After an earlier pick-up than its own the
+    whole drive is; after a later one the drive is that of each place, since a bend that
+    opens gives more, and what is missing when the ramp ends fades.
+    """
+    own = np.interp(source.pickup_m, source.at_m, source.energy)
+    since = d - start + source.pickup_m
+    begun = np.interp(source.pickup_m, source.at_m, source.fade)
+    laid = np.interp(since, source.at_m, source.energy) + (held - own) * np.interp(since, source.at_m, source.fade) / begun
+    ramp = RAMP_S * np.sqrt(2.0 * own)
+    missing = held - own + np.interp(source.pickup_m + ramp, source.at_m, source.energy) - np.interp(start + ramp, source.at_m, source.energy)
+    left = np.interp(d, source.at_m, source.fade) / np.interp(start + ramp, source.at_m, source.fade)
+    later = (start > source.pickup_m) & (d > start + ramp)
+    return np.where(later, np.interp(d, source.at_m, source.energy) + missing * left, laid)
+
+
 def _slowing_curve(back: FloatArray, coast: Profile, brake: Profile, least: float) -> FloatArray:
     """E ``back`` metres before the end of the slowing, (m,): coasting, then braking before it.
 
-    A lowest E other than the brake's own lifts the curve by a difference that dies out
+    Braking ends as much earlier as the coasting is longer than its own, and there is the
+    braking of that place.  What E is above or below the brake's own there dies out
     backwards, as the grip that the bend leaves for braking is the same.
     """
     rolled = coast.slowed_m - coast.released_m
     tail = coast.energy_at(coast.slowed_m - np.clip(back, 0.0, rolled)) - coast.least + least
-    length = brake.released_m - brake.brake_m
-    at = brake.released_m - np.clip(back - rolled, 0.0, length)
-    lift = float(coast.energy_at(coast.released_m)) - coast.least + least - float(brake.energy_at(brake.released_m))
-    left = np.interp(at, brake.at_m, brake.fade_back) / float(np.interp(brake.released_m, brake.at_m, brake.fade_back))
+    earlier = max(rolled - (brake.slowed_m - brake.released_m), 0.0)
+    end = max(brake.released_m - earlier, brake.brake_m)
+    length = end - brake.brake_m
+    at = end - np.clip(back - rolled, 0.0, length)
+    lift = float(coast.energy_at(coast.released_m)) - coast.least + least - float(brake.energy_at(end))
+    left = np.interp(at, brake.at_m, brake.fade_back) / float(np.interp(end, brake.at_m, brake.fade_back))
     body = brake.energy_at(at) + lift * left
     beyond = np.maximum(back - rolled - length, 0.0) * max(brake.braking_mps2, coast.braking_mps2, GENTLEST_MPS2)
     return np.where(back <= rolled, tail, body + beyond)

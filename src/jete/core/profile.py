@@ -30,6 +30,7 @@ CELL_M = 3.0
 VALLEY_MPS = 0.3
 PAST_M = 60.0
 GENTLEST_MPS2 = 2.0
+BACK_S = 1.2
 
 
 @dataclass(frozen=True, eq=False)
@@ -180,19 +181,20 @@ def _dips(
 
 
 def _dip_places(passage: Passage, pickup: float, full: float) -> list[tuple[float, float]]:
-    """Places from where the throttle comes off to where it is back at that level."""
+    """Places from where the throttle comes off to where it has come back as far as it does."""
     throttle = passage.throttle
-    times = passage.time_at(np.array([pickup, min(full + 5.0, float(passage.alignment.place_m[-1]))]))
+    times = passage.time_at(np.array([pickup, min(full + 15.0, float(passage.alignment.place_m[-1]))]))
     lo, hi = np.searchsorted(throttle.time_s, times)
     part = throttle.value[lo : hi + 1]
     if len(part) < 3:
         return []
     turns = swings(part, DIP)
+    step = float(np.median(np.diff(throttle.time_s)))
     out = []
     for (i, top), (j, low) in zip(turns, turns[1:], strict=False):
         if top - low < DIP or j >= len(part) - 1:
             continue
-        back = np.flatnonzero(part[j:] >= 0.97 * top)
-        k = j + int(back[0]) if back.size else len(part) - 1
+        again = part[j : j + int(BACK_S / step) + 2]
+        k = j + int(np.argmax(again >= 0.97 * again.max()))
         out.append(tuple(float(passage.place_at(throttle.time_s[lo + n])) for n in (i, k)))
     return [(a, b) for a, b in out]

@@ -213,18 +213,20 @@ def _brake_at(node: _Node, index: int) -> float:
 
 
 def _brake_curve(road: _Road, style: Style, node: _Node, reach: int) -> FloatArray:
-    """Speed at 0, 1, 2 … steps before the slow point, integrated backwards in v²."""
+    """Speed at 0, 1, 2 … steps before the slow point, integrated backwards in v².
+
+    Early braking is the same curve some metres earlier: the speed is held from its end.
+    """
     faults = node.faults if node.first else {}
     share = style.brake_share * (1.0 - faults.get("soft_braking", 0.0) + faults.get("hard_braking", 0.0))
-    hold = round(faults.get("early_braking", 0.0) / road.step)
+    early = round(faults.get("early_braking", 0.0) / road.step)
     coast = round((style.coast_s + faults.get("coasting", 0.0)) * node.speed / road.step)
     out = np.empty(max(reach, 2) + 1)
     v = node.speed
     for back in range(len(out)):
         out[back] = v
-        if back >= hold:
-            v = _brake_step(road, node.slow - back, v, share, coasting=back < hold + coast)
-    return out
+        v = _brake_step(road, node.slow - back, v, share, coasting=back < coast)
+    return np.concatenate([np.full(early, node.speed), out])[: len(out)]
 
 
 def _brake_step(road: _Road, index: int, v: float, share: float, *, coasting: bool) -> float:
