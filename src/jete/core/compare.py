@@ -20,7 +20,7 @@ from jete.core.motion import Motion, motion_of
 from jete.core.passage import Passage, passage_of
 from jete.core.path import Fixes, fixes_of
 from jete.core.plane import origin_of
-from jete.core.profile import Cells, profile_of
+from jete.core.profile import Cells, profiles_of
 from jete.core.road import Road, road_of, sensed_curvature
 from jete.core.split import require_complete
 from jete.core.vehicle import Drive, drive_of
@@ -203,11 +203,11 @@ def _corner_loss(
     phases = phases_of(window, corner, *marks)
     losses = tuple(PhaseLoss(p, gap_over(reference, lap, p)) for p in phases)
     cells = Cells.over(window)
-    profiles = tuple(profile_of(p, m, window, cells, drive, road) for p, m in zip((reference, lap), marks, strict=True))
-    shares, _ = shapley(Hybrids(cells, (profiles[0], profiles[1])))
+    profiles = profiles_of((reference, lap), marks, window, cells, drive, road)
+    shares, _ = shapley(Hybrids(cells, profiles))
     sigma = _sigma_s(reference, lap, window)
     pace_sigma = lap.alignment.offset_sigma_m * float(abs(road.curvature_at(np.array([corner.apex_m]))[0]))
-    pair = Pair(marks, (profiles[0], profiles[1]), *_end_speeds(reference, lap, window), _coasts(reference, lap, marks), window.start_m, window.end_m, lap.alignment.sigma_m, pace_sigma)
+    pair = Pair(marks, profiles, *_end_speeds(reference, lap, window), _coasts(reference, lap, marks), window.start_m, window.end_m, lap.alignment.sigma_m, pace_sigma)
     findings = tuple(findings_of(pair, shares, gap, sigma))
     rest = gap - sum(f.loss_s for f in findings)
     return CornerLoss(corner, window, gap, sigma, losses, marks[0], marks[1], findings, rest)

@@ -41,8 +41,15 @@ class Hybrids:
         Returns:
             Seconds, (h,).
         """
-        energy = self.energies(choices.astype(np.intp))
-        return np.asarray((self.cells.width_m / np.sqrt(2.0 * np.maximum(energy, LEAST_ENERGY))).sum(axis=1))
+        energy = np.maximum(self.energies(choices.astype(np.intp)), self._floor())
+        return np.asarray((self.cells.width_m / np.sqrt(2.0 * energy)).sum(axis=1))
+
+    def _floor(self) -> FloatArray:
+        """E that no hybrid goes below, (m,): half the least of both laps within 30 m."""
+        driven = np.minimum(*(s.energy_at(self.cells.middles_m) for s in self.sources))
+        reach = int(30.0 / self.cells.width_m)
+        windows = np.lib.stride_tricks.sliding_window_view(np.pad(driven, reach, mode="edge"), 2 * reach + 1)
+        return np.maximum(0.5 * windows.min(axis=1), LEAST_ENERGY)
 
     def energies(self, choices: np.ndarray) -> FloatArray:
         """E of each hybrid at the middles of the cells, (h, m)."""

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
 FLAT_VALLEY_MPS = 0.14
 FULL_HOLD_S = 0.4
-BALANCE_MPS2 = 0.9
+BALANCE_MPS2 = 0.6
 BALANCE_RATE = 0.4
 REST = 0.035
 IDLE_S = 0.1
@@ -105,7 +105,7 @@ def _marks(passage: Passage, zone: _Zone, brakes: list[tuple[int, int]]) -> Mark
     chain = _brake_chain(passage, zone, brakes)
     brake_on_s, brake_off_s, peak = _brake_marks(passage.brake, chain)
     lift_s = _lift(passage, zone, brake_on_s)
-    drive_from = _drive_from(passage, zone, chain, lift_s)
+    drive_from = _drive_from(passage, zone, _with_later(passage, zone, chain, brakes), lift_s)
     pick_s, full_s = _drive(passage, zone, drive_from)
     slow_m, v_min = slow_point(passage, zone.slow_s)
     return Marks(
@@ -146,6 +146,14 @@ def _brake_chain(passage: Passage, zone: _Zone, brakes: list[tuple[int, int]]) -
             break
         chain.insert(0, (a, b))
     return chain
+
+
+def _with_later(
+    passage: Passage, zone: _Zone, chain: list[tuple[int, int]], brakes: list[tuple[int, int]]
+) -> list[tuple[int, int]]:
+    """The chain, and brake spells between the slow point and the corner's end (a second apex)."""
+    t, end = passage.brake.time_s, float(passage.time_at(zone.corner.end_m))
+    return chain + [(a, b) for a, b in brakes if zone.slow_s < t[a] and t[b] < min(end, zone.next_s)]
 
 
 def _full_between(throttle: Pedal, start_s: float, end_s: float) -> bool:
@@ -209,8 +217,9 @@ def _drive(passage: Passage, zone: _Zone, from_s: float) -> tuple[float | None, 
     idle = _idle(passage, part)
     runs = _true_runs(idle, t[part], IDLE_S)
     pick_s, start = _first_drive(passage, part, runs)
-    full_s = _full(throttle, start if start is not None else part.start, part.stop) if (runs or start) else None
-    return pick_s, full_s
+    if pick_s is None or start is None:
+        return pick_s, None
+    return pick_s, _full(throttle, slice(start, part.stop), float(passage.time_at(zone.corner.end_m)))
 
 
 def _idle(passage: Passage, part: slice) -> np.ndarray:
@@ -241,7 +250,7 @@ def _first_drive(passage: Passage, part: slice, runs: list[tuple[int, int]]) -> 
         level = float(np.median(value[max(a, b - 20) : b + 1]))
         leg = value[b : stop + 1]
         gained = float(v[stop] - v[b])
-        if leg.max(initial=0.0) < level + DIP or (gained < 0.4 and leg.max() < 0.8):
+        if leg.max(initial=0.0) < level + DIP or (gained < 0.25 and leg.max() < 0.8):
             continue
         inside = b + int(np.argmax(leg > level + 0.6 * DIP))
         base = _level_before(value, a, b, level)
@@ -255,13 +264,14 @@ def _level_before(value: FloatArray, a: int, b: int, level: float) -> float:
     return float(np.median(near)) if len(near) else level
 
 
-def _full(throttle: Pedal, start: int, stop: int) -> float | None:
-    """First time at full throttle that holds for a while (or until the zone ends)."""
+def _full(throttle: Pedal, part: slice, corner_end_s: float) -> float | None:
+    """Full throttle to stay: the first that holds for a while and past the corner's end."""
     t, value = throttle.time_s, throttle.value
-    runs = _true_runs(value[start:stop] > THROTTLE_FULL, t[start:stop], FULL_HOLD_S)
-    if not runs:
+    runs = _true_runs(value[part] > THROTTLE_FULL, t[part], FULL_HOLD_S)
+    staying = [a for a, b in runs if t[part.start + b] >= corner_end_s]
+    if not staying:
         return None
-    k = start + runs[0][0]
+    k = part.start + staying[0]
     if k == 0 or value[k] == value[k - 1]:
         return float(t[k])
     share = (THROTTLE_FULL - value[k - 1]) / (value[k] - value[k - 1])

@@ -14,7 +14,7 @@ All speeds are handled as E = v²/2, whose slope along the road is the accelerat
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -78,9 +78,36 @@ class Profile:
         return np.interp(place_m, self.at_m, self.energy - self.deficit)
 
 
-def profile_of(passage: Passage, marks: Marks, window: Span, cells: Cells, drive: Drive, road: Road) -> Profile:
-    """Take a lap apart."""
-    at, energy = _energy(passage, cells)
+def profiles_of(
+    passages: tuple[Passage, Passage], marks: tuple[Marks, Marks], window: Span, cells: Cells, drive: Drive, road: Road
+) -> tuple[Profile, Profile]:
+    """Take both laps apart.  The mean E of each cell follows from the exact time it took.
+
+    A dip of the throttle that the other lap has at the same place is the road's, not the
+    driver's, and is left in.
+    """
+    energies = [_energy(p, cells) for p in passages]
+    dips = [_dip_places(p, m, window) for p, m in zip(passages, marks, strict=True)]
+    out = []
+    for k in (0, 1):
+        at, energy = energies[k]
+        own = [d for d in dips[k] if not any(_overlap(d, other) for other in dips[1 - k])]
+        profile = _marked(passages[k], marks[k], window, at, energy, drive, road)
+        slopes = np.stack([np.gradient(e, at) for _, e in (energies[k], energies[1 - k])])
+        deficit = _deficit(at, slopes, own, profile.fade)
+        out.append(replace(profile, energy=energy + deficit, deficit=deficit))
+    return out[0], out[1]
+
+
+def _overlap(a: tuple[float, float], b: tuple[float, float]) -> bool:
+    """Whether two pieces of road touch within 10 m."""
+    return a[0] < b[1] + 10.0 and b[0] < a[1] + 10.0
+
+
+def _marked(
+    passage: Passage, marks: Marks, window: Span, at: FloatArray, energy: FloatArray, drive: Drive, road: Road
+) -> Profile:
+    """A profile with its marks in order, without dips."""
     slow = float(np.clip(marks.slow_point_m, window.start_m, window.end_m))
     slowed, least = _slowed(at, energy, slow, window)
     pickup = marks.throttle_on_m if marks.throttle_on_m is not None else slow
@@ -90,10 +117,9 @@ def profile_of(passage: Passage, marks: Marks, window: Span, cells: Cells, drive
     full = marks.full_throttle_m if marks.full_throttle_m is not None else window.end_m
     kappa = road.curvature_at(at)
     fade = _fade(at, energy, kappa, full, drive)
-    deficit = _dips(passage, at, energy, pickup, full, fade)
-    fade_back = np.exp(np.cumsum(drive.grip_fade_1pm(energy, kappa, drive.braking_mps2)) * cells.width_m)
+    fade_back = np.exp(np.cumsum(drive.grip_fade_1pm(energy, kappa, drive.braking_mps2)) * (at[1] - at[0]))
     braking = _mean_braking(at, energy, brake, released)
-    return Profile(at, energy + deficit, deficit, fade, fade_back, least, lift, brake, released, slowed, pickup, braking)
+    return Profile(at, energy, np.zeros_like(at), fade, fade_back, least, lift, brake, released, slowed, pickup, braking)
 
 
 def _energy(passage: Passage, cells: Cells) -> tuple[FloatArray, FloatArray]:
@@ -161,29 +187,34 @@ def _fade(at: FloatArray, energy: FloatArray, kappa: FloatArray, full: float, dr
     return np.exp(np.cumsum(np.where(at > full, power, grip) * step))
 
 
-def _dips(
-    passage: Passage, at: FloatArray, energy: FloatArray, pickup: float, full: float, fade: FloatArray
-) -> FloatArray:
-    """What dips of the throttle took from E, (k,)."""
-    step = np.diff(at, prepend=at[0])
+def _deficit(at: FloatArray, slopes: FloatArray, dips: list[tuple[float, float]], fade: FloatArray) -> FloatArray:
+    """What dips of the throttle took from E, (k,); ``slopes`` (2, k) of this and the other lap.
+
+    Without the dip the vehicle would have gone on as before and after it, or as the other
+    lap does at that place, whichever is more.
+    """
+    step = float(at[1] - at[0])
     deficit = np.zeros_like(at)
-    slope = np.gradient(energy, at)
-    for start, end in _dip_places(passage, pickup, full):
+    for start, end in dips:
         inside = (at > start) & (at < end)
-        if inside.sum() < 1:
+        if not inside.any():
             continue
-        bridge = np.interp(at, [start, end], np.interp([start - 2.0, end + 2.0], at, slope))
-        lost = np.cumsum(np.where(inside, np.maximum(bridge - slope, 0.0) * step, 0.0))
+        bridge = np.interp(at, [start, end], np.interp([start - 2.0, end + 2.0], at, slopes[0]))
+        lost = np.cumsum(np.where(inside, np.maximum(np.maximum(bridge, slopes[1]) - slopes[0], 0.0) * step, 0.0))
         after = at >= end
-        lost[after] = lost[after] * fade[after] / fade[np.argmax(after)] if after.any() else lost[after]
+        if after.any():
+            lost[after] *= fade[after] / fade[np.argmax(after)]
         deficit += lost
     return deficit
 
 
-def _dip_places(passage: Passage, pickup: float, full: float) -> list[tuple[float, float]]:
+def _dip_places(passage: Passage, marks: Marks, window: Span) -> list[tuple[float, float]]:
     """Places from where the throttle comes off to where it has come back as far as it does."""
+    if marks.throttle_on_m is None or marks.throttle_dips == 0:
+        return []
     throttle = passage.throttle
-    times = passage.time_at(np.array([pickup, min(full + 15.0, float(passage.alignment.place_m[-1]))]))
+    end = marks.full_throttle_m if marks.full_throttle_m is not None else window.end_m
+    times = passage.time_at(np.array([marks.throttle_on_m, min(end + 15.0, float(passage.alignment.place_m[-1]))]))
     lo, hi = np.searchsorted(throttle.time_s, times)
     part = throttle.value[lo : hi + 1]
     if len(part) < 3:

@@ -215,17 +215,19 @@ def _brake_at(node: _Node, index: int) -> float:
 def _brake_curve(road: _Road, style: Style, node: _Node, reach: int) -> FloatArray:
     """Speed at 0, 1, 2 … steps before the slow point, integrated backwards in v².
 
-    Early braking is the same curve some metres earlier: the speed is held from its end.
+    Early and late braking are the same curve some metres earlier or later; after early
+    braking the speed is held from its end.
     """
     faults = node.faults if node.first else {}
     share = style.brake_share * (1.0 - faults.get("soft_braking", 0.0) + faults.get("hard_braking", 0.0))
     early = round(faults.get("early_braking", 0.0) / road.step)
+    origin = node.slow - round(faults.get("late_braking", 0.0) / road.step)
     coast = round((style.coast_s + faults.get("coasting", 0.0)) * node.speed / road.step)
     out = np.empty(max(reach, 2) + 1)
     v = node.speed
     for back in range(len(out)):
         out[back] = v
-        v = _brake_step(road, node.slow - back, v, share, coasting=back < coast)
+        v = _brake_step(road, origin - back, v, share, coasting=back < coast)
     return np.concatenate([np.full(early, node.speed), out])[: len(out)]
 
 
