@@ -67,6 +67,7 @@ class Pair:
 
     marks: tuple[Marks, Marks]
     profiles: tuple[Profile, Profile]
+    slowed_m: tuple[float, float]
     arrival_mps: tuple[float, float]
     leaving_mps: tuple[float, float]
     coast_s: tuple[float, float]
@@ -114,7 +115,7 @@ def _arrival(pair: Pair) -> _Moved:
 
 def _brake_point(pair: Pair) -> _Moved:
     reference, lap = pair.marks
-    shift = pair.profiles[1].slowed_m - pair.profiles[0].slowed_m
+    shift = pair.slowed_m[1] - pair.slowed_m[0]
     on = (reference.onset_m, lap.onset_m)
     measure = on[1] - on[0] if on[0] is not None and on[1] is not None else shift
     kind: Kind = "early_braking" if shift < 0.0 else "late_braking"

@@ -9,6 +9,7 @@ lap give that lap back.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -55,14 +56,37 @@ class Hybrids:
         """E of each hybrid at the middles of the cells, (h, m)."""
         arrival, point, braking, slowest, coasting, pickup, dips, drive = choices.T
         d = self.cells.middles_m
-        slowed = self._pick("slowed_m", point)
+        common = np.array(self.common_m)[point]
+        tails = np.array([s.slowed_m - c for s, c in zip(self.sources, self.common_m, strict=True)])
+        slowed = common + tails[slowest]
         start = np.maximum(self._pick("pickup_m", pickup) + self._forced_m() * (point - pickup), slowed)
-        base = self._pick("least", slowest)
-        slowing = self._slowing()[point, coasting, braking, slowest]
-        before = self._meet(arrival, coasting, slowing, slowed)
-        hold, held = self._hold(pickup, slowed, start, base)
+        before = self._meet(arrival, coasting, self._slowing()[point, coasting, braking], common)
+        tail = self._tail(slowest, common)
+        hold, held = self._hold(pickup, slowed, start, self._pick("least", slowest))
         after = self._drive(drive, dips, start, held)
-        return np.where(d <= slowed[:, None], before, np.where(d <= start[:, None], hold, after))
+        slowing = np.where(d <= common[:, None], before, tail)
+        return np.where(d <= slowed[:, None], slowing, np.where(d <= start[:, None], hold, after))
+
+    @cached_property
+    def common_m(self) -> tuple[float, float]:
+        """Where each lap has slowed to what both reach: the end of the comparable slowing.
+
+        What the slower lap slows beyond belongs to its lowest speed, not to its braking.
+        """
+        fast = 0 if self.sources[0].least >= self.sources[1].least else 1
+        high, low = self.sources[fast], self.sources[1 - fast]
+        level = high.least if low.rolls_in else float(high.energy_at(high.slowed_m))
+        places = {fast: high.slowed_m, 1 - fast: low.falls_to_m(level)}
+        return places[0], places[1]
+
+    def _tail(self, slowest: np.ndarray, common: FloatArray) -> FloatArray:
+        """E from the end of the comparable slowing to the end of the own one, (h, m)."""
+        since = self.cells.middles_m - common[:, None]
+        out = np.empty_like(since)
+        for k, s in enumerate(self.sources):
+            rows = slowest == k
+            out[rows] = s.energy_at(self.common_m[k] + since[rows])
+        return out
 
     def _forced_m(self) -> float:
         """How much later the lap must pick up only because its slowing ends later, metres.
@@ -77,14 +101,14 @@ class Hybrids:
         return np.array([getattr(s, name) for s in self.sources])[choice]
 
     def _slowing(self) -> FloatArray:
-        """E for every place of the end, coasting, braking and lowest E, (2, 2, 2, 2, m)."""
-        out = np.empty((2, 2, 2, 2, len(self.cells.middles_m)))
-        for b, n, k, v in np.ndindex(2, 2, 2, 2):
-            back = self.sources[b].slowed_m - self.cells.middles_m
-            out[b, n, k, v] = _slowing_curve(back, self.sources[n], self.sources[k], self.sources[v].least)
+        """E of the slowing for every place of its end, coasting and braking, (2, 2, 2, m)."""
+        out = np.empty((2, 2, 2, len(self.cells.middles_m)))
+        for b, n, k in np.ndindex(2, 2, 2):
+            back = self.common_m[b] - self.cells.middles_m
+            out[b, n, k] = _slowing_curve(back, (self.sources[n], self.common_m[n]), (self.sources[k], self.common_m[k]))
         return out
 
-    def _meet(self, arrival: np.ndarray, coasting: np.ndarray, slowing: FloatArray, slowed: FloatArray) -> FloatArray:
+    def _meet(self, arrival: np.ndarray, coasting: np.ndarray, slowing: FloatArray, common: FloatArray) -> FloatArray:
         """The lower of approach and slowing, with the roll between lift and brake point."""
         d = self.cells.middles_m
         approach = np.stack([_approach(s, d) for s in self.sources])[arrival]
@@ -93,7 +117,7 @@ class Hybrids:
         losses = np.array([r[1][-1] for r in rolls])[coasting]
         if not np.any(lengths > ROLL_M):
             return np.minimum(approach, slowing)
-        met = _crossing(d, approach - losses[:, None], slowing, slowed)
+        met = _crossing(d, approach - losses[:, None], slowing, common)
         since = d - (met - lengths)[:, None]
         lost = np.empty_like(approach)
         for k, (at, loss) in enumerate(rolls):
@@ -147,20 +171,22 @@ def _drive_curve(d: FloatArray, source: Profile, start: FloatArray, held: FloatA
     return np.where(later, np.interp(d, source.at_m, source.energy) + missing * left, laid)
 
 
-def _slowing_curve(back: FloatArray, coast: Profile, brake: Profile, least: float) -> FloatArray:
+def _slowing_curve(back: FloatArray, coasting: tuple[Profile, float], braking: tuple[Profile, float]) -> FloatArray:
     """E ``back`` metres before the end of the slowing, (m,): coasting, then braking before it.
 
-    Braking ends as much earlier as the coasting is longer than its own, and there is the
-    braking of that place.  What E is above or below the brake's own there dies out
-    backwards, as the grip that the bend leaves for braking is the same.
+    Both sources come with the end of their comparable slowing.  Braking ends as much
+    earlier as the coasting is longer than its own, and there is the braking of that
+    place.  What E is above or below the brake's own there dies out backwards, as the grip
+    that the bend leaves for braking is the same.
     """
-    rolled = coast.slowed_m - coast.released_m
-    tail = coast.energy_at(coast.slowed_m - np.clip(back, 0.0, rolled)) - coast.least + least
-    earlier = max(rolled - (brake.slowed_m - brake.released_m), 0.0)
-    end = max(brake.released_m - earlier, brake.brake_m)
+    (coast, coast_end), (brake, brake_end) = coasting, braking
+    rolled = max(coast_end - coast.released_m, 0.0)
+    tail = coast.energy_at(coast_end - np.clip(back, 0.0, rolled))
+    released = min(brake.released_m, brake_end)
+    end = max(released - max(rolled - (brake_end - released), 0.0), brake.brake_m)
     length = end - brake.brake_m
     at = end - np.clip(back - rolled, 0.0, length)
-    lift = float(coast.energy_at(coast.released_m)) - coast.least + least - float(brake.energy_at(end))
+    lift = float(coast.energy_at(coast_end - rolled)) - float(brake.energy_at(end))
     left = np.interp(at, brake.at_m, brake.fade_back) / float(np.interp(end, brake.at_m, brake.fade_back))
     body = brake.energy_at(at) + lift * left
     beyond = np.maximum(back - rolled - length, 0.0) * max(brake.braking_mps2, coast.braking_mps2, GENTLEST_MPS2)

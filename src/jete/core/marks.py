@@ -24,7 +24,7 @@ FULL_HOLD_S = 0.4
 BALANCE_MPS2 = 0.6
 BALANCE_RATE = 0.4
 REST = 0.035
-IDLE_S = 0.1
+IDLE_S = 0.05
 BEFORE_SLOW_M = 15.0
 
 
@@ -234,10 +234,11 @@ def _idle(passage: Passage, part: slice) -> np.ndarray:
 
 
 def _true_runs(mask: np.ndarray, time: FloatArray, shortest_s: float) -> list[tuple[int, int]]:
-    """Ranges [first, last] of True of at least a duration (or one sample at slow rates)."""
+    """Ranges [first, last] of True of at least a duration, each sample counted as one step."""
+    step = float(np.median(np.diff(time))) if len(time) > 1 else 0.0
     edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(np.int8), [0]])))
     pairs = [(int(a), int(b) - 1) for a, b in zip(edges[0::2], edges[1::2], strict=True)]
-    return [(a, b) for a, b in pairs if time[b] - time[a] >= shortest_s - 1e-9]
+    return [(a, b) for a, b in pairs if time[b] - time[a] + step >= shortest_s - 1e-9]
 
 
 def _first_drive(passage: Passage, part: slice, runs: list[tuple[int, int]]) -> tuple[float | None, int | None]:

@@ -13,7 +13,7 @@ from jete.core.lap import Channel, FloatArray, Lap
 from jete.core.motion import Motion, acceleration_mps2
 from jete.core.pedals import Pedal, brake_of, slope_per_s, throttle_of
 
-BALANCE_REACH_S = 0.12
+BALANCE_REACH_S = 0.08
 
 
 @dataclass(frozen=True, eq=False)

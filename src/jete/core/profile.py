@@ -55,7 +55,7 @@ class Profile:
 
     ``at_m`` (k,) covers the window and some metres after it (run on there); ``energy``
     (k,) is E without any dip of the throttle in the drive out, ``deficit`` (k,) what the
-    dips took; ``least`` is the lowest E.  Places in metres of the axis; ``fade`` (k,) is the share of a difference
+    dips took; ``least`` is the lowest E, ``rolls_in`` says that the slowing ends on neither pedal.  Places in metres of the axis; ``fade`` (k,) is the share of a difference
     in E at the pick-up that is left further on, ``fade_back`` (k,) the same backwards
     along the slowing.
     """
@@ -72,10 +72,21 @@ class Profile:
     slowed_m: float
     pickup_m: float
     braking_mps2: float
+    rolls_in: bool
 
     def energy_at(self, place_m: FloatArray | float) -> FloatArray:
         """E as driven."""
         return np.interp(place_m, self.at_m, self.energy - self.deficit)
+
+    def falls_to_m(self, level: float) -> float:
+        """The last place before the end of the slowing at which E is still above ``level``."""
+        before = np.flatnonzero((self.at_m <= self.slowed_m) & (self.energy - self.deficit > level))
+        if before.size == 0 or before[-1] + 1 >= len(self.at_m):
+            return self.slowed_m
+        k = int(before[-1])
+        high, low = (self.energy - self.deficit)[k : k + 2]
+        share = (high - level) / max(high - low, 1e-9)
+        return float(min(self.at_m[k] + share * (self.at_m[k + 1] - self.at_m[k]), self.slowed_m))
 
 
 def profiles_of(
@@ -112,14 +123,15 @@ def _marked(
     slowed, least = _slowed(at, energy, slow, window)
     pickup = marks.throttle_on_m if marks.throttle_on_m is not None else slow
     pickup = float(np.clip(pickup, window.start_m, window.end_m))
-    slowed = min(_coasted_to(passage, marks, slowed, pickup), pickup)
+    coasted = _coasted_to(passage, marks, slowed, pickup)
+    rolls_in, slowed = coasted > slowed, min(coasted, pickup)
     brake, lift, released = _before(marks, window, slowed)
     full = marks.full_throttle_m if marks.full_throttle_m is not None else window.end_m
     kappa = road.curvature_at(at)
     fade = _fade(at, energy, kappa, full, drive)
     fade_back = np.exp(np.cumsum(drive.grip_fade_1pm(energy, kappa, drive.braking_mps2)) * (at[1] - at[0]))
     braking = _mean_braking(at, energy, brake, released)
-    return Profile(at, energy, np.zeros_like(at), fade, fade_back, least, lift, brake, released, slowed, pickup, braking)
+    return Profile(at, energy, np.zeros_like(at), fade, fade_back, least, lift, brake, released, slowed, pickup, braking, rolls_in)
 
 
 def _energy(passage: Passage, cells: Cells) -> tuple[FloatArray, FloatArray]:
