@@ -13,7 +13,7 @@ from pathlib import Path
 
 import numpy as np
 
-from jete.core.compare import Comparison, LapComparison, compare, gap_at
+from jete.core.compare import Comparison, CornerLoss, compare, gap_at
 from jete.core.lap import Lap, Log, fastest
 from jete.core.split import line_of, split
 from jete.simulate.logger import LoggerSettings
@@ -66,7 +66,7 @@ def measure(seed: int, name: str) -> Errors:
     comparison = compare(reference, [lap_of(trial.lap, line_of(trial.reference))])
     _gap(out, trial, comparison)
     _corners(out, trial, comparison)
-    _causes(out, trial, comparison.laps[0])
+    _causes(out, trial, comparison)
     equal = draw_trial(seed, DATA[name], faults=0)
     same = compare(lap_of(equal.reference), [lap_of(equal.lap, line_of(equal.reference))])
     out.equal = [abs(f.loss_s) for c in same.laps[0].corners for f in c.findings]
@@ -131,22 +131,27 @@ def _speed_scale(trial: Trial, comparison: Comparison, station: float) -> float:
     if log is None:
         return 1.0
     at = time - truth.crossing_s(1)
-    near = slice(*np.searchsorted(log.time_s, [at - 0.15, at + 0.15]))
+    near = slice(*np.searchsorted(log.time_s, [max(at - 0.15, 0.0), at + 0.15]))
     return float(np.mean(log.value[near]) / np.mean(np.interp(log.time_s[near] + truth.crossing_s(1), truth.time_s, truth.speed_mps)))
 
 
-def _causes(out: Errors, trial: Trial, lap: LapComparison) -> None:
-    by_corner = {}
-    for c in lap.corners:
-        at = [r.number for r in trial.circuit.corners if abs(float(np.interp(c.corner.apex_m, _grid(trial), np.linspace(0, trial.circuit.length_m, 2000))) - r.apex_m) < MATCH_M]
-        if at:
-            by_corner[at[0]] = c
+def _causes(out: Errors, trial: Trial, comparison: Comparison) -> None:
+    stations = np.linspace(0.0, trial.circuit.length_m, 2000)
+    axis = np.array([_axis(trial, comparison, s) for s in stations])
+    by_corner: dict[int, CornerLoss] = {}
+    for c in comparison.laps[0].corners:
+        near = [r.number for r in trial.circuit.corners if abs(float(np.interp(c.corner.apex_m, axis, stations)) - r.apex_m) < MATCH_M]
+        if near:
+            by_corner[near[0]] = c
     for f in trial.faults:
         corner = by_corner.get(f.fault.corner)
-        if abs(f.cost_s) < REAL_S or corner is None:
+        if corner is None:
+            continue
+        cost = f.cost_between_s(*(float(p) for p in np.interp([corner.window.start_m, corner.window.end_m], axis, stations)))
+        if abs(cost) < REAL_S:
             continue
         got = sum(x.loss_s for x in corner.findings if x.kind == f.fault.kind)
-        out.faults.append((f.fault.kind, f.cost_s, got))
+        out.faults.append((f.fault.kind, cost, got))
         if corner.gap_s > 0.1:
             out.unexplained.append(abs(corner.unexplained_s / corner.gap_s))
     wrong = {f.fault.corner: f.fault.kind for f in trial.faults}
@@ -155,12 +160,8 @@ def _causes(out: Errors, trial: Trial, lap: LapComparison) -> None:
             if abs(x.loss_s) < 0.04:
                 continue
             out.claims += 1
-            if x.kind != wrong.get(number) and not (x.kind == "carried_speed"):
+            if x.kind not in (wrong.get(number), "carried_speed"):
                 out.false_claims.append((f"{x.kind}<{wrong.get(number)}", x.loss_s))
-
-
-def _grid(trial: Trial) -> np.ndarray:
-    return np.asarray(trial.axis_m(np.linspace(0, trial.circuit.length_m, 2000)))
 
 
 def summary(e: Errors) -> dict[str, str]:

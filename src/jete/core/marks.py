@@ -94,10 +94,23 @@ def _slow_time(passage: Passage, corners: Sequence[Corner], i: int) -> float:
         lo = max(lo, 0.5 * (corners[i - 1].end_m + corner.start_m), corners[i - 1].apex_m + 2.0)
     if i + 1 < len(corners):
         hi = min(hi, 0.5 * (corner.end_m + corners[i + 1].start_m))
-    place = passage.alignment.place_m
-    a, b = int(np.searchsorted(place, lo)), max(int(np.searchsorted(place, hi)), int(np.searchsorted(place, lo)) + 2)
-    speed = passage.motion.speed_mps[a:b]
-    return float(passage.motion.time_s[min(a + int(np.argmin(speed)), len(place) - 1)])
+    return _slowest(passage, lo, hi, corner.apex_m)
+
+
+def _slowest(passage: Passage, lo: float, hi: float, apex: float) -> float:
+    """Time of the least speed between two places; not where it only falls into, or rises out of, another corner."""
+    place, speed = passage.alignment.place_m, passage.motion.speed_mps
+    a, middle = int(np.searchsorted(place, lo)), int(np.searchsorted(place, apex))
+    b = min(max(int(np.searchsorted(place, hi)), a + 2), len(place))
+    middle = min(max(middle, a + 1), b - 1)
+    reach = max(3, (b - a) // 12)
+    k = a + int(np.argmin(speed[a:b]))
+    if k >= b - reach:
+        k = a + int(np.argmin(speed[a : middle + int(np.argmax(speed[middle:b])) + 1]))
+    if k <= a + reach:
+        start = a + int(np.argmax(speed[a : middle + 1]))
+        k = start + int(np.argmin(speed[start : middle + int(np.argmax(speed[middle:b])) + 1]))
+    return float(passage.motion.time_s[min(k, len(place) - 1)])
 
 
 def _marks(passage: Passage, zone: _Zone, brakes: list[tuple[int, int]]) -> Marks:

@@ -32,12 +32,23 @@ SIZES = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class TrueFault:
-    """A fault with its cost by leave-one-out, seconds (negative: it gained)."""
+    """A fault and the lap without it, for its cost by leave-one-out (negative: it gained)."""
 
     fault: Fault
-    cost_s: float
+    lap: Trace
+    without: Trace
+
+    @property
+    def cost_s(self) -> float:
+        """Cost over the whole lap, seconds."""
+        return self.lap.lap_time_s(1) - self.without.lap_time_s(1)
+
+    def cost_between_s(self, start_m: float, end_m: float) -> float:
+        """Cost between two stations of the lap, seconds: the rest is carried on."""
+        ends = np.array([start_m, end_m])
+        return float(np.diff(self.lap.time_at_s(1, ends))[0] - np.diff(self.without.time_at_s(1, ends))[0])
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,6 +72,11 @@ class Trial:
         grid = np.append(self.circuit.station_m, self.circuit.length_m)
         return np.interp(station_m, grid, along) * self.reference_scale
 
+    def station_m(self, axis_m: FloatArray | float) -> FloatArray:
+        """Stations of the road at places of the reference log's own distance."""
+        stations = np.append(self.circuit.station_m, self.circuit.length_m)
+        return np.interp(axis_m, self.axis_m(stations), stations)
+
     def gap_s(self, station_m: FloatArray) -> FloatArray:
         """True running gap at stations."""
         return self.lap_trace.time_at_s(1, station_m) - self.reference_trace.time_at_s(1, station_m)
@@ -69,10 +85,6 @@ class Trial:
         """True marks of the ``reference`` or the ``lap``."""
         trace = self.reference_trace if which == "reference" else self.lap_trace
         return [c for c in trace.corners if c.lap == 1]
-
-    def corner_gap_s(self, corner: int) -> float:
-        """Cost of all faults of a corner."""
-        return sum(f.cost_s for f in self.faults if f.fault.corner == corner)
 
 
 def draw_trial(seed: int, settings: LoggerSettings | None = None, *, faults: int | None = None) -> Trial:
@@ -88,14 +100,13 @@ def draw_trial(seed: int, settings: LoggerSettings | None = None, *, faults: int
         return drive(circuit, vehicle, [LapPlan(), LapPlan(these), LapPlan()], style)
 
     lap = driven(chosen)
-    costs = [lap.lap_time_s(1) - driven(tuple(g for g in chosen if g != f)).lap_time_s(1) for f in chosen]
+    true = tuple(TrueFault(f, lap, driven(tuple(g for g in chosen if g != f))) for f in chosen)
     lines = [draw_line(circuit, 1000 * seed + k) for k in (1, 2)]
     scales = [float(rng.uniform(0.99, 1.01)) for _ in range(2)]
     logs = [
         record(t, line, replace(settings, odometer_scale=s), 10 * seed + k, (1, 2), name)
         for k, (t, line, s, name) in enumerate(zip((reference, lap), lines, scales, ("reference.csv", "lap.csv"), strict=True))
     ]
-    true = tuple(TrueFault(f, c) for f, c in zip(chosen, costs, strict=True))
     return Trial(seed, circuit, logs[0], logs[1], reference, lap, lines[0], scales[0], true)
 
 
