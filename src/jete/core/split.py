@@ -19,6 +19,7 @@ from jete.core.plane import Origin, StartLine, origin_of, positions
 END_SLACK_M = 10.0
 FIT_REACH_M = 60.0
 SHORTEST_LAP_S = 5.0
+SLIVER_S = 0.3
 
 
 @dataclass(frozen=True)
@@ -262,7 +263,8 @@ def _time_at(time: FloatArray, distance: FloatArray, place: float) -> float:
 
 
 def _judge(log: Log, pieces: list[_Piece]) -> tuple[LapSpan, ...]:
-    """Complete or why not; an end just short of the line is run on to it."""
+    """Complete or why not; an end just short of the line is run on to it, a sliver is left out."""
+    pieces = [p for p in pieces if p.end_s - p.start_s > SLIVER_S] or pieces
     time, distance = travelled(log)
     lengths = [_length(time, distance, p) for p in pieces]
     sure = [length for p, length in zip(pieces, lengths, strict=True) if p.begins and p.ends]

@@ -96,8 +96,8 @@ class Trace:
     brake_mps2: FloatArray
     corners: tuple[TrueCorner, ...]
 
-    def crossing_s(self, lap: int) -> float:
-        """Time at which lap ``lap`` (0-based) begins."""
+    def crossing_s(self, lap: float) -> float:
+        """Time at which lap ``lap`` (0-based, or a part of one) begins."""
         return float(np.interp(lap * self.circuit.length_m, self.station_m, self.time_s))
 
     def lap_time_s(self, lap: int) -> float:

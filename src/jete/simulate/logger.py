@@ -35,7 +35,7 @@ class LoggerSettings:
     )  # fmt: skip
 
 
-def record(trace: Trace, line: Line, settings: LoggerSettings, seed: int, laps: tuple[int, int] | None = None, source: str = "log.csv") -> Log:
+def record(trace: Trace, line: Line, settings: LoggerSettings, seed: int, laps: tuple[float, float] | None = None, source: str = "log.csv") -> Log:
     """Record laps ``laps[0]`` to ``laps[1]`` (exclusive) of a trace; all of it by default.
 
     The first sample lies a random part of a sample past the line, as with real loggers.
@@ -117,7 +117,7 @@ def _distance(s: _Samples, settings: LoggerSettings) -> tuple[FloatArray, float,
 
 
 _TRUTH: dict[str, Callable[[_Samples, LoggerSettings], tuple[FloatArray, float, str]]] = {
-    "lap": lambda s, _: (np.floor(s.station() / s.trace.circuit.length_m) + 1.0, 0.0, ""),
+    "lap": lambda s, _: (np.floor(s.station() / s.trace.circuit.length_m), 0.0, ""),
     "distance": _distance,
     "speed": lambda s, c: (s.speed() * c.odometer_scale, c.speed_noise_mps, "m/s"),
     "throttle": lambda s, c: (s.of(s.trace.throttle), c.pedal_noise, "ratio"),

@@ -1,0 +1,1 @@
+"""What leaves the program: JSON of the contract and tables for people."""

@@ -1,0 +1,123 @@
+"""Comparisons and laps as the JSON of the contract (field names in docs/json.md)."""
+
+from __future__ import annotations
+
+from dataclasses import fields
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from jete.core.compare import Comparison, CornerLoss, LapComparison
+    from jete.core.lap import Lap, LapSpan, Log
+    from jete.core.marks import Marks
+
+DIGITS = 6
+PLACE_DIGITS = 3
+
+
+def laps_document(log: Log, spans: tuple[LapSpan, ...]) -> dict[str, Any]:
+    """The document of ``jete laps --json``."""
+    return {
+        "schema": "jete.laps/1",
+        "source": log.source,
+        "channels": list(log.channels),
+        "laps": [
+            {
+                "lap": s.number,
+                "time_s": round(s.time_s, DIGITS),
+                "length_m": round(s.length_m, PLACE_DIGITS),
+                "complete": s.complete,
+                "why": s.why,
+            }
+            for s in spans
+        ],
+        "repairs": [{"channel": r.channel, "what": r.what, "count": r.count} for r in log.repairs],
+    }
+
+
+def comparison_document(comparison: Comparison) -> dict[str, Any]:
+    """The document of ``jete compare --json``."""
+    reference = comparison.reference
+    return {
+        "schema": "jete.comparison/1",
+        "reference": {**_lap(reference.lap), "length_m": round(reference.motion.length_m, PLACE_DIGITS)},
+        "laps": [_lap_comparison(c) for c in comparison.laps],
+    }
+
+
+def _lap(lap: Lap) -> dict[str, Any]:
+    return {"source": lap.log.source, "lap": lap.span.number, "time_s": round(lap.span.time_s, DIGITS)}
+
+
+def _lap_comparison(c: LapComparison) -> dict[str, Any]:
+    return {
+        **_lap(c.passage.lap),
+        "gap_s": round(c.gap_s, DIGITS),
+        "alignment": {
+            "method": c.alignment.method,
+            "residual_m": round(c.alignment.residual_m, PLACE_DIGITS),
+            "scale": round(c.alignment.scale, DIGITS),
+        },
+        "repairs": [{"channel": r.channel, "what": r.what, "count": r.count} for r in c.passage.lap.log.repairs],
+        "gap_trace": {
+            "distance_m": [round(d, PLACE_DIGITS) for d in c.trace_m.tolist()],
+            "gap_s": [round(g, DIGITS) for g in c.trace_s.tolist()],
+        },
+        "sectors": [
+            {
+                "sector": s.number,
+                "start_m": round(s.span.start_m, PLACE_DIGITS),
+                "end_m": round(s.span.end_m, PLACE_DIGITS),
+                "reference_s": round(s.reference_s, DIGITS),
+                "lap_s": round(s.lap_s, DIGITS),
+                "gap_s": round(s.gap_s, DIGITS),
+            }
+            for s in c.sectors
+        ],
+        "corners": [_corner(loss) for loss in c.corners],
+    }
+
+
+def _corner(loss: CornerLoss) -> dict[str, Any]:
+    return {
+        "corner": loss.corner.number,
+        "direction": loss.corner.direction,
+        "start_m": round(loss.corner.start_m, PLACE_DIGITS),
+        "apex_m": round(loss.corner.apex_m, PLACE_DIGITS),
+        "end_m": round(loss.corner.end_m, PLACE_DIGITS),
+        "window_start_m": round(loss.window.start_m, PLACE_DIGITS),
+        "window_end_m": round(loss.window.end_m, PLACE_DIGITS),
+        "gap_s": round(loss.gap_s, DIGITS),
+        "gap_sigma_s": round(loss.sigma_s, DIGITS),
+        "phases": [
+            {
+                "phase": p.span.phase,
+                "start_m": round(p.span.start_m, PLACE_DIGITS),
+                "end_m": round(p.span.end_m, PLACE_DIGITS),
+                "gap_s": round(p.gap_s, DIGITS),
+            }
+            for p in loss.phases
+        ],
+        "reference_marks": marks_object(loss.reference_marks),
+        "lap_marks": marks_object(loss.lap_marks),
+        "findings": [
+            {
+                "kind": f.kind,
+                "loss_s": round(f.loss_s, DIGITS),
+                "at_m": round(f.at_m, PLACE_DIGITS),
+                "measure": round(f.measure, PLACE_DIGITS),
+                "unit": f.unit,
+                "text": f.text,
+            }
+            for f in loss.findings
+        ],
+        "unexplained_s": round(loss.unexplained_s, DIGITS),
+    }
+
+
+def marks_object(marks: Marks) -> dict[str, Any]:
+    """Marks by name, null where there is none."""
+    out: dict[str, Any] = {}
+    for f in fields(marks):
+        value = getattr(marks, f.name)
+        out[f.name] = round(value, PLACE_DIGITS) if isinstance(value, float) else value
+    return out

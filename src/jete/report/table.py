@@ -1,0 +1,49 @@
+"""Tables for people on a terminal."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from jete.report.words import KIND_WORDS, difference, lap_time
+
+if TYPE_CHECKING:
+    from jete.core.compare import Comparison, CornerLoss, LapComparison
+    from jete.core.lap import LapSpan, Log
+
+CAUTION = "On closed circuits only; the circuit's rules and marshals come first. Change one thing at a time, in small steps."
+
+
+def laps_table(log: Log, spans: tuple[LapSpan, ...]) -> str:
+    """The laps of a log, one a line, and what was mended."""
+    lines = [f"{log.source}", f"{'lap':>4}  {'time':>9}  {'length m':>9}"]
+    lines += [f"{s.number:>4}  {lap_time(s.time_s):>9}  {s.length_m:>9.1f}  {s.why or ''}".rstrip() for s in spans]
+    lines += [f"mended: {r.channel}: {r.what} ({r.count})" for r in log.repairs]
+    return "\n".join(lines) + "\n"
+
+
+def comparison_table(comparison: Comparison) -> str:
+    """The ledger of each lap."""
+    reference = comparison.reference.lap
+    head = f"reference {reference.label}  {lap_time(reference.span.time_s)}\n"
+    return head + "\n".join(_ledger(c) for c in comparison.laps) + f"\n{CAUTION}\n"
+
+
+def _ledger(c: LapComparison) -> str:
+    lap = c.passage.lap
+    lines = [
+        "",
+        f"lap {lap.label}  {lap_time(lap.span.time_s)}  gap {difference(c.gap_s)} s",
+        f"{'corner':>8}  {'gap s':>7}  {'running':>7}  causes",
+    ]
+    running = 0.0
+    for loss in c.corners:
+        running += loss.gap_s
+        lines.append(f"{loss.corner.number:>3} {loss.corner.direction[:5]:>5} {difference(loss.gap_s):>7}  {difference(running):>7}  {_causes(loss)}")
+    rest = sum(loss.unexplained_s for loss in c.corners)
+    lines.append(f"{'sum':>9} {difference(running):>7}           of it unexplained {difference(rest)}")
+    return "\n".join(lines)
+
+
+def _causes(loss: CornerLoss) -> str:
+    parts = [f"{KIND_WORDS[f.kind]} {difference(f.loss_s)}" for f in loss.findings]
+    return ", ".join([*parts, f"unexplained {difference(loss.unexplained_s)}"])
