@@ -382,12 +382,15 @@ def _gear(passage: Passage, slow_s: float) -> int | None:
 
 
 def is_flat(passage: Passage, corner: Corner) -> bool:
-    """Whether a lap takes a bend on full throttle, without lift or brake."""
+    """Whether a lap takes a bend flat: no brake, and the throttle full or still on its way there."""
     t = passage.motion.time_s
     lo, hi = float(passage.time_at(corner.start_m - 20.0)), float(passage.time_at(corner.end_m))
     throttle, brake = passage.throttle, passage.brake
-    clock = np.linspace(max(lo, 0.0), min(hi, float(t[-1])), 60)
+    clock = np.linspace(max(lo, 0.0), min(hi, float(t[-1])), 80)
     if float(brake.at(clock).max()) > BRAKE_ON:
         return False
-    limit = 0.9 if not throttle.inferred else 0.35
-    return bool(np.mean(throttle.at(clock) > limit) > 0.9)
+    if throttle.inferred:
+        return bool(np.interp(clock, t, passage.acceleration_mps2).min() > -0.6)
+    fed = throttle.at(clock)
+    came_off = float((np.maximum.accumulate(fed) - fed).max())
+    return bool(came_off < DIP and fed[-1] > THROTTLE_FULL and fed[0] > 0.5)

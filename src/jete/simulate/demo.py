@@ -70,7 +70,7 @@ def kestrel_sands() -> Circuit:
         Bend(46.1, 72.0),
         Bend(-69.7, 22.2), Bend(48.7, 22.2),
         Bend(-80.6, 30.4),
-        Bend(-55.9, 60.9, 0.45),
+        Bend(-56.0, 60.9, 0.45),
     ]  # fmt: skip
     straights = [593.0, 114.0, 25.0, 25.0, 269.0, 14.0, 173.0, 158.0, 86.0, 175.0, 135.0, 72.0, 100.0, 231.0, 517.0]
     return build("Kestrel Sands", bends, straights)
