@@ -84,7 +84,7 @@ RUNS: Final = (
     DemoRun("ines-karlsby-run-1", CAR, CALM, 11, 1.0, (), {
         2: (Fault("late_throttle", 12, 9.0),),
         3: (Fault("overslowing", 7, 4.0),),
-        5: (Fault("early_braking", 1, 12.0), Fault("throttle_hesitation", 5, 0.4)),
+        5: (Fault("early_braking", 1, 6.0), Fault("throttle_hesitation", 5, 0.4)),
         6: (Fault("late_throttle", 6, 12.0),),
         7: (Fault("coasting", 11, 0.5),),
         8: (Fault("soft_braking", 1, 0.15), Fault("slow_exit", 12, 0.15)),
@@ -95,7 +95,7 @@ RUNS: Final = (
         6: (Fault("throttle_hesitation", 7, 0.45), Fault("coasting", 1, 0.5)),
         7: (Fault("soft_braking", 6, 0.2),),
     }),
-    DemoRun("tomasz-oryel-run-1", CAR, WARY, 21, 1.0, (Fault("early_braking", 1, 16.0), Fault("late_throttle", 12, 13.0)), {
+    DemoRun("tomasz-oryel-run-1", CAR, WARY, 21, 1.0, (Fault("early_braking", 1, 6.0), Fault("late_throttle", 12, 8.0)), {
         1: (Fault("overslowing", 6, 7.0), Fault("coasting", 7, 0.6)),
         3: (Fault("throttle_hesitation", 4, 0.45), Fault("overslowing", 11, 6.0)),
         4: (Fault("soft_braking", 11, 0.22), Fault("late_throttle", 5, 11.0)),
@@ -103,7 +103,7 @@ RUNS: Final = (
         7: (Fault("throttle_hesitation", 12, 0.5),),
         8: (Fault("soft_braking", 1, 0.2), Fault("overslowing", 7, 6.0)),
     }),
-    DemoRun("tomasz-oryel-run-2", CAR, WARY, 22, 0.99, (Fault("early_braking", 1, 9.0),), {
+    DemoRun("tomasz-oryel-run-2", CAR, WARY, 22, 0.99, (Fault("early_braking", 1, 4.0),), {
         2: (Fault("late_throttle", 12, 10.0),),
         3: (Fault("coasting", 11, 0.5), Fault("overslowing", 7, 5.0)),
         5: (Fault("throttle_hesitation", 6, 0.4),),

@@ -1,0 +1,1 @@
+"""The running application: store, background work, actions, settings, theme, errors."""

@@ -1,0 +1,88 @@
+"""Everything one can do, as data: menus, shortcuts and the list of keys are made from it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from jete.app.units import LENGTHS, PRESSURES, SPEEDS
+from jete.session import operations as ops
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from jete.session.state import Session
+
+PLACE_STEP_M = 2.0
+PLACE_LEAP_M = 20.0
+
+
+def has_comparison(session: Session) -> bool:
+    """Whether there is an axis to move on."""
+    return session.lay.length_m > 0.0
+
+
+def always(_: Session) -> bool:
+    """Enabled at any time."""
+    return True
+
+
+@dataclass(frozen=True)
+class Action:
+    """One action.
+
+    ``look`` is a pure operation on the session; without it the window handles the id.
+    """
+
+    id: str
+    text: str
+    keys: tuple[str, ...]
+    menu: str
+    enabled: Callable[[Session], bool] = always
+    look: Callable[[Session], Session] | None = None
+
+
+def _unit(kind: str, unit: str) -> Action:
+    return Action(f"{kind}:{unit}", f"Show {kind} in {unit}", (), "Units", look=lambda s: ops.display(s, **{kind: unit}))
+
+
+def _theme(session: Session) -> Session:
+    return ops.display(session, theme="dark" if session.display.theme == "light" else "light")
+
+
+ACTIONS: tuple[Action, ...] = (
+    Action("open", "Open logs…", ("Ctrl+O",), "File"),
+    Action("demo", "Open the demo", ("Ctrl+D",), "File"),
+    Action("cancel", "Stop reading", ("Esc",), "File"),
+    Action("quit", "Quit", ("Ctrl+Q",), "File"),
+    Action("undo", "Undo", ("Ctrl+Z",), "Laps"),
+    Action("redo", "Redo", ("Ctrl+Shift+Z",), "Laps"),
+    Action("reference", "Hold this lap as the reference", ("R",), "Laps"),
+    Action("compare", "Hold this lap against the reference", ("L",), "Laps"),
+    Action("page:laps", "Page Laps", ("Ctrl+1",), "Go", look=lambda s: ops.go_to_page(s, "laps")),
+    Action("page:ledger", "Page Ledger", ("Ctrl+2",), "Go", look=lambda s: ops.go_to_page(s, "ledger")),
+    Action("corner:next", "Corner after", ("N", "PgDown"), "Go", has_comparison, lambda s: ops.step_corner(s, 1)),
+    Action("corner:before", "Corner before", ("B", "PgUp"), "Go", has_comparison, lambda s: ops.step_corner(s, -1)),
+    Action("place:on", "Place a little further", ("Right",), "Go", has_comparison, lambda s: ops.go_to(s, s.look.place_m + PLACE_STEP_M)),
+    Action("place:back", "Place a little back", ("Left",), "Go", has_comparison, lambda s: ops.go_to(s, s.look.place_m - PLACE_STEP_M)),
+    Action("place:far-on", "Place further by 20 m", ("Shift+Right",), "Go", has_comparison, lambda s: ops.go_to(s, s.look.place_m + PLACE_LEAP_M)),
+    Action("place:far-back", "Place back by 20 m", ("Shift+Left",), "Go", has_comparison, lambda s: ops.go_to(s, s.look.place_m - PLACE_LEAP_M)),
+    Action("range:whole", "The whole lap", ("W",), "Show", has_comparison, ops.show_whole),
+    Action("range:in", "Closer", ("+",), "Show", has_comparison, lambda s: ops.zoom(s, s.look.place_m, 0.7)),
+    Action("range:out", "Wider", ("-",), "Show", has_comparison, lambda s: ops.zoom(s, s.look.place_m, 1.0 / 0.7)),
+    Action("order", "Ledger by loss, or by road", ("O",), "Show", look=lambda s: ops.display(s, by_loss=not s.display.by_loss)),
+    Action("panels", "Panels of the traces…", ("P",), "Show"),
+    Action("theme", "Light paper, or dark sheet", ("T",), "Show", look=_theme),
+    *(_unit("speed", u) for u in SPEEDS),
+    *(_unit("length", u) for u in LENGTHS),
+    *(_unit("pressure", u) for u in PRESSURES),
+    Action("keys", "All keys", ("F1", "?"), "Help"),
+)  # fmt: skip
+BY_ID = {a.id: a for a in ACTIONS}
+MENUS = ("File", "Laps", "Go", "Show", "Units", "Help")
+
+
+def key_hint(action: str) -> str:
+    """Text and first key of an action, for tooltips."""
+    found = BY_ID[action]
+    return f"{found.text} ({found.keys[0]})" if found.keys else found.text

@@ -1,0 +1,138 @@
+"""Logs and comparisons behind the state: read and computed in the background, kept by key."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from jete.core.compare import Comparison, compare
+from jete.core.errors import InputError
+from jete.core.lap import Lap, Log
+from jete.core.split import LineSource, line_of, split
+from jete.formats.reader import read_log
+from jete.session.operations import add_run, lay_out
+from jete.session.state import Changed, CornerPlace, Lay, Run, Session
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.app.store import SessionStore
+    from jete.app.tasks import Tasks, Token
+
+READING = "reading"
+COMPARING = "comparing"
+
+
+class Analyst(QObject):
+    """Reads logs, compares the chosen laps, and puts the results into the store."""
+
+    failed = pyqtSignal(object)
+    progress = pyqtSignal(str, int, int)
+
+    def __init__(self, store: SessionStore, tasks: Tasks) -> None:
+        super().__init__()
+        self._store, self._tasks = store, tasks
+        self._logs: dict[int, Log] = {}
+        self._line: LineSource | None = None
+        self._kept: dict[object, Comparison] = {}
+        self._waiting: list[Path] = []
+        store.changed.connect(self._on_changed)
+
+    def open_files(self, paths: Sequence[Path]) -> None:
+        """Read files one after the other; those that can't be used are told, the others stay."""
+        known = {r.path for r in self._store.session.runs}
+        fresh = [p for p in paths if str(p.resolve()) not in known]
+        self._waiting += fresh
+        if self._waiting and len(self._waiting) == len(fresh):
+            self._read_next()
+
+    def cancel(self) -> None:
+        """Stop reading; what has been read stays."""
+        self._waiting.clear()
+        self._tasks.cancel(READING)
+        self.progress.emit("", 0, 0)
+
+    def _read_next(self) -> None:
+        if not self._waiting:
+            self.progress.emit("", 0, 0)
+            return
+        path = self._waiting[0]
+        done = len(self._store.session.runs)
+        self.progress.emit(path.name, done, done + len(self._waiting))
+        self._tasks.start(READING, lambda token: _read(path, self._line, token), self._on_read, self._on_read_failed)
+
+    def _on_read(self, result: tuple[Path, Log, LineSource, tuple[Any, ...]]) -> None:
+        path, log, line, spans = result
+        if log.has_position():
+            self._line = self._line or line
+        number = 1 + max((r.number for r in self._store.session.runs), default=0)
+        self._logs[number] = log
+        run = Run(number, path.stem, str(path.resolve()), spans, log.repairs)
+        self._store.look_at(lambda s: add_run(s, run))
+        self._after_file()
+
+    def _on_read_failed(self, error: Exception) -> None:
+        self.failed.emit(error)
+        self._after_file()
+
+    def _after_file(self) -> None:
+        if self._waiting:
+            self._waiting.pop(0)
+        self._read_next()
+
+    def _on_changed(self, session: Session, flags: Changed) -> None:
+        if Changed.CHOICE in flags:
+            self._compare(session)
+
+    def _compare(self, session: Session) -> None:
+        laps = [self._lap(session, key) for key in (session.choice.reference, session.choice.lap)]
+        if laps[0] is None or laps[1] is None:
+            return
+        reference, lap = laps[0], laps[1]
+        key = session.choice
+        if key in self._kept:
+            self._tasks.cancel(COMPARING)
+            self._on_compared((key, self._kept[key]))
+            return
+        self._tasks.start(
+            COMPARING, lambda _: (key, compare(reference, [lap])), self._on_compared, self._on_compare_failed
+        )
+
+    def _lap(self, session: Session, key: Any) -> Lap | None:
+        span = session.span(key)
+        return Lap(self._logs[key.run], span) if span is not None else None
+
+    def _on_compared(self, result: tuple[object, Comparison]) -> None:
+        key, comparison = result
+        self._kept[key] = comparison
+        if len(self._kept) > 40:
+            self._kept.pop(next(iter(self._kept)))
+        self._store.comparison = comparison
+        lay = _lay_of(comparison)
+        self._store.look_at(lambda s: lay_out(s, lay), also=Changed.RESULT)
+
+    def _on_compare_failed(self, error: Exception) -> None:
+        self._store.comparison = None
+        self._store.look_at(lambda s: lay_out(s, Lay()), also=Changed.RESULT)
+        self.failed.emit(error)
+
+
+def _read(path: Path, line: LineSource | None, token: Token) -> tuple[Path, Log, LineSource, tuple[Any, ...]]:
+    """Read and split one file (off the window's thread)."""
+    log = read_log(path, token.cancelled)
+    own = line if line is not None and log.has_position() else line_of(log)
+    spans = split(log, own)
+    if not spans:
+        raise InputError(path.name, "it holds no lap.", "Export the whole log again.")
+    return path, log, own, spans
+
+
+def _lay_of(comparison: Comparison) -> Lay:
+    """The axis and the corners' windows of a comparison."""
+    corners = comparison.laps[0].corners
+    return Lay(
+        comparison.reference.motion.length_m,
+        tuple(CornerPlace(c.corner.number, c.window.start_m, c.corner.apex_m, c.window.end_m) for c in corners),
+    )

@@ -1,0 +1,46 @@
+"""Dialogs that tell what went wrong, where, and how to go on."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from jete.core.errors import InputError
+
+
+def tell_input_error(parent: QWidget | None, error: InputError) -> QMessageBox:
+    """Say what can't be used and what would mend it; what is open stays."""
+    mend = f"{error.mend}\n\n" if error.mend else ""
+    return _show(parent, "This can't be used", f"{error.where}\n{error.what}", f"{mend}What is open stays as it is.")
+
+
+def tell_unforeseen(error: BaseException, log: Path) -> QMessageBox | None:
+    """Say that something unforeseen failed and where it is logged."""
+    app = QApplication.instance()
+    if app is None:
+        return None
+    return _show(
+        QApplication.activeWindow(),
+        "Something unforeseen went wrong",
+        f"{type(error).__name__}: {error}",
+        f"Nothing that is open was lost, and you can go on. Details are in\n{log}",
+    )
+
+
+def _show(parent: QWidget | None, title: str, text: str, more: str) -> QMessageBox:
+    box = QMessageBox(parent)
+    box.setObjectName("error-dialog")
+    box.setWindowTitle(title)
+    box.setText(text)
+    box.setInformativeText(more)
+    box.setTextFormat(Qt.TextFormat.PlainText)
+    box.setIcon(QMessageBox.Icon.NoIcon)
+    box.setStandardButtons(QMessageBox.StandardButton.Ok)
+    box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    box.open()
+    return box

@@ -1,0 +1,59 @@
+"""Starts the application: hooks first, then fonts, theme, store and window."""
+
+from __future__ import annotations
+
+import faulthandler
+import os
+import sys
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication
+
+from jete.app import errors, settings, theme
+from jete.app.analysis import Analyst
+from jete.app.store import SessionStore
+from jete.app.tasks import Tasks
+from jete.session.state import Session
+from jete.views.window import Window
+
+
+@dataclass
+class Application:
+    """The parts that live as long as the window."""
+
+    store: SessionStore
+    tasks: Tasks
+    analyst: Analyst
+    window: Window
+
+
+def build(app: QApplication) -> Application:
+    """The window with everything behind it, not yet shown."""
+    display = settings.load()
+    theme.load_fonts(app)
+    theme.apply(app, theme.THEMES[display.theme])
+    store, tasks = SessionStore(Session(display=display)), Tasks()
+    analyst = Analyst(store, tasks)
+    return Application(store, tasks, analyst, Window(store, analyst, tasks))
+
+
+def run(*, demo: bool) -> int:
+    """Run the application until its window is closed."""
+    if sys.platform.startswith("linux") and not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    errors.install_hook()
+    crash = errors.open_crash_log()
+    faulthandler.enable(crash)
+    app = QApplication.instance() or QApplication(["jete"])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Jete")
+    app.setDesktopFileName("jete")
+    parts = build(app)
+    parts.window.show()
+    if demo:
+        parts.window.open_demo()
+    earlier = errors.earlier_crash(crash)
+    if earlier:
+        QTimer.singleShot(0, earlier.tell)
+    return int(app.exec())

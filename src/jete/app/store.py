@@ -1,0 +1,94 @@
+"""The one writer of the session state, with undo, and one signal for all views."""
+
+from __future__ import annotations
+
+from collections import deque
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from jete.session.state import Changed, Choice, Session, difference
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from jete.core.compare import Comparison
+
+    Operation = Callable[[Session], Session]
+
+LONGEST_UNDO = 100
+
+
+class SessionStore(QObject):
+    """Holds the session; ``do`` is undoable, ``look_at`` is not; equal states say nothing.
+
+    A change made while views are being told is queued, so that every view sees the
+    states in the same order.
+    """
+
+    changed = pyqtSignal(object, object)
+
+    def __init__(self, session: Session | None = None) -> None:
+        super().__init__()
+        self._session = session or Session()
+        self._undo: deque[tuple[str, Choice]] = deque(maxlen=LONGEST_UNDO)
+        self._redo: list[tuple[str, Choice]] = []
+        self._queue: deque[tuple[Operation, Changed]] = deque()
+        self._telling = False
+        self.comparison: Comparison | None = None
+
+    @property
+    def session(self) -> Session:
+        """The present state."""
+        return self._session
+
+    def do(self, text: str, operation: Operation) -> None:
+        """Change the state in a way that can be undone, under a name for the menu."""
+        before = self._session.choice
+        self.look_at(operation)
+        if self._session.choice != before:
+            self._undo.append((text, before))
+            self._redo.clear()
+
+    def look_at(self, operation: Operation, also: Changed = Changed.NOTHING) -> None:
+        """Change the state without a step of undo; ``also`` is told in any case."""
+        self._queue.append((operation, also))
+        if self._telling:
+            return
+        self._telling = True
+        try:
+            while self._queue:
+                self._apply(*self._queue.popleft())
+        finally:
+            self._telling = False
+
+    def _apply(self, operation: Operation, also: Changed) -> None:
+        old, self._session = self._session, operation(self._session)
+        flags = difference(old, self._session) | also
+        if flags:
+            self.changed.emit(self._session, flags)
+
+    @property
+    def undo_text(self) -> str | None:
+        """What would be undone, or None."""
+        return self._undo[-1][0] if self._undo else None
+
+    @property
+    def redo_text(self) -> str | None:
+        """What would be done again, or None."""
+        return self._redo[-1][0] if self._redo else None
+
+    def undo(self) -> None:
+        """Take back the last change of the choice; the look stays."""
+        if self._undo:
+            text, before = self._undo.pop()
+            self._redo.append((text, self._session.choice))
+            self.look_at(lambda s: replace(s, choice=before))
+
+    def redo(self) -> None:
+        """Do again what was undone."""
+        if self._redo:
+            text, after = self._redo.pop()
+            self._undo.append((text, self._session.choice))
+            self.look_at(lambda s: replace(s, choice=after))

@@ -1,0 +1,143 @@
+"""The look: every colour, space and size of the program, by role, light and dark."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtWidgets import QApplication
+
+ASSETS = Path(__file__).parent / "assets"
+
+SPACE = 8
+ROW = 34
+BODY_PX = 13
+SMALL_PX = 12
+TITLE_PX = 17
+
+
+@dataclass(frozen=True)
+class Theme:
+    """Colours by role.  Colour says which lap, and whether time was lost; never which channel."""
+
+    name: str
+    ground: str
+    raised: str
+    ink: str
+    muted: str
+    rule: str
+    faint: str
+    selected: str
+    reference: str
+    lap: str
+    loss: str
+    gain: str
+    unexplained: str
+
+    def color(self, role: str, alpha: int = 255) -> QColor:
+        """A colour by role with an opacity of 0 to 255."""
+        color = QColor(getattr(self, role))
+        color.setAlpha(alpha)
+        return color
+
+
+LIGHT = Theme(
+    "light", ground="#F6F2E9", raised="#FCFAF4", ink="#1D1B18", muted="#645F55", rule="#D8D0BF", faint="#EAE4D6",
+    selected="#E7DEC9", reference="#1D1B18", lap="#08807A", loss="#BF4F14", gain="#2A62BF", unexplained="#9A9384",
+)  # fmt: skip
+DARK = Theme(
+    "dark", ground="#15171A", raised="#1C1F23", ink="#EDE8DD", muted="#A29C90", rule="#383C41", faint="#24282C",
+    selected="#33373C", reference="#EDE8DD", lap="#41C4B8", loss="#F08A4B", gain="#79A8FF", unexplained="#7E7A72",
+)  # fmt: skip
+THEMES = {t.name: t for t in (LIGHT, DARK)}
+
+
+def load_fonts(app: QApplication) -> None:
+    """Load the fonts that ship and make B612 the program's font, scaled with the system's."""
+    for file in sorted((ASSETS / "fonts").glob("*.otf")):
+        QFontDatabase.addApplicationFont(str(file))
+    app.setFont(font(BODY_PX))
+
+
+def scale() -> float:
+    """How much larger than usual the system asks text to be (9 or 10 points are usual)."""
+    if not hasattr(scale, "known"):
+        points = QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont).pointSizeF()
+        scale.known = min(max(points / 10.0, 1.0), 2.0)  # type: ignore[attr-defined]
+    return float(scale.known)  # type: ignore[attr-defined]
+
+
+def font(px: int, *, bold: bool = False) -> QFont:
+    """B612 with tabular figures at a size in pixels."""
+    out = QFont("B612")
+    out.setPixelSize(round(px * scale()))
+    out.setBold(bold)
+    out.setFeature(QFont.Tag("tnum"), 1)
+    return out
+
+
+def palette(theme: Theme) -> QPalette:
+    """The palette of a theme; widgets read roles from it."""
+    p = QPalette()
+    roles = {
+        QPalette.ColorRole.Window: "ground",
+        QPalette.ColorRole.Base: "raised",
+        QPalette.ColorRole.AlternateBase: "faint",
+        QPalette.ColorRole.Text: "ink",
+        QPalette.ColorRole.WindowText: "ink",
+        QPalette.ColorRole.ButtonText: "ink",
+        QPalette.ColorRole.Button: "raised",
+        QPalette.ColorRole.Highlight: "selected",
+        QPalette.ColorRole.HighlightedText: "ink",
+        QPalette.ColorRole.PlaceholderText: "muted",
+        QPalette.ColorRole.ToolTipBase: "raised",
+        QPalette.ColorRole.ToolTipText: "ink",
+        QPalette.ColorRole.Link: "lap",
+        QPalette.ColorRole.Mid: "rule",
+    }
+    for role, name in roles.items():
+        p.setColor(role, theme.color(name))
+    for role in (QPalette.ColorRole.Text, QPalette.ColorRole.WindowText, QPalette.ColorRole.ButtonText):
+        p.setColor(QPalette.ColorGroup.Disabled, role, theme.color("unexplained"))
+    return p
+
+
+def style_sheet(theme: Theme) -> str:
+    """What the palette can't say."""
+    return f"""
+    QMainWindow, QDialog, QMessageBox {{ background: {theme.ground}; }}
+    QMenuBar {{ background: {theme.ground}; border-bottom: 1px solid {theme.rule}; padding: 2px 4px; }}
+    QMenuBar::item {{ padding: 4px 9px; background: transparent; }}
+    QMenuBar::item:selected {{ background: {theme.selected}; }}
+    QMenu {{ background: {theme.raised}; border: 1px solid {theme.rule}; padding: 4px 0; }}
+    QMenu::item {{ padding: 5px 26px 5px 22px; }}
+    QMenu::item:selected {{ background: {theme.selected}; }}
+    QMenu::item:disabled {{ color: {theme.unexplained}; }}
+    QMenu::separator {{ height: 1px; background: {theme.rule}; margin: 4px 0; }}
+    QTableView {{ background: {theme.ground}; border: none; outline: 0; gridline-color: {theme.rule}; }}
+    QHeaderView::section {{ background: {theme.ground}; color: {theme.muted}; border: none;
+        border-bottom: 1px solid {theme.rule}; padding: 3px 8px; }}
+    QPushButton {{ background: transparent; border: 1px solid {theme.rule}; border-radius: 3px; padding: 5px 12px; }}
+    QPushButton:hover {{ background: {theme.selected}; }}
+    QPushButton:focus {{ border: 1px solid {theme.ink}; }}
+    QPushButton:disabled {{ color: {theme.unexplained}; }}
+    QPushButton[page="true"] {{ border: none; border-bottom: 2px solid transparent; border-radius: 0; padding: 6px 10px; color: {theme.muted}; }}
+    QPushButton[page="true"]:checked {{ color: {theme.ink}; border-bottom: 2px solid {theme.ink}; }}
+    QPushButton[page="true"]:focus {{ background: {theme.selected}; }}
+    QSplitter::handle {{ background: {theme.rule}; }}
+    QProgressBar {{ border: 1px solid {theme.rule}; border-radius: 2px; background: {theme.faint}; max-height: 8px; }}
+    QProgressBar::chunk {{ background: {theme.muted}; }}
+    QToolTip {{ background: {theme.raised}; color: {theme.ink}; border: 1px solid {theme.rule}; padding: 3px; }}
+    QScrollBar:vertical {{ width: 10px; background: transparent; }}
+    QScrollBar::handle:vertical {{ background: {theme.rule}; min-height: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
+    QLabel[muted="true"] {{ color: {theme.muted}; }}
+    QListWidget, QTableWidget {{ background: {theme.raised}; border: 1px solid {theme.rule}; }}
+    """
+
+
+def apply(app: QApplication, theme: Theme) -> None:
+    """Put a theme on the application: the palette first, the style sheet second."""
+    app.setPalette(palette(theme))
+    app.setStyleSheet(style_sheet(theme))

@@ -1,0 +1,68 @@
+"""Units on the screen: the core stays in SI, here numbers become text."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from jete.core.findings import sentence
+from jete.report.words import MINUS
+
+if TYPE_CHECKING:
+    from jete.core.findings import Finding
+    from jete.session.state import Display
+
+# Unit to how many of it are one m/s, one metre, one bar.
+SPEEDS = {"km/h": 3.6, "mph": 2.236936}
+LENGTHS = {"m": 1.0, "ft": 3.280840, "yd": 1.093613}
+PRESSURES = {"bar": 1.0, "psi": 14.503774}
+
+
+@dataclass(frozen=True)
+class Units:
+    """The chosen units."""
+
+    speed: str
+    length: str
+    pressure: str
+
+    def speed_of(self, mps: float) -> float:
+        """A speed in the chosen unit."""
+        return mps * SPEEDS[self.speed]
+
+    def length_of(self, metres: float) -> float:
+        """A distance in the chosen unit."""
+        return metres * LENGTHS[self.length]
+
+    def pressure_of(self, bar: float, logged: str) -> tuple[float, str]:
+        """A brake value and its unit: pressures are converted, shares are not."""
+        return (bar * PRESSURES[self.pressure], self.pressure) if logged == "bar" else (bar, logged)
+
+    def finding_text(self, finding: Finding) -> str:
+        """The sentence of a finding in the chosen units."""
+        if finding.unit == "m" and self.length != "m":
+            return sentence(finding.kind, self.length_of(finding.measure)).replace(" m ", f" {self.length} ")
+        if finding.unit == "km/h" and self.speed != "km/h":
+            return sentence(finding.kind, self.speed_of(finding.measure / 3.6)).replace("km/h", self.speed)
+        return finding.text
+
+
+def units_of(display: Display) -> Units:
+    """The units of a display."""
+    return Units(display.speed, display.length, display.pressure)
+
+
+def signed(value: float, digits: int) -> str:
+    """A number with its sign and a true minus.
+
+    >>> signed(-1.25, 1), signed(0.0, 1)
+    ('−1.2', '+0.0')
+    """
+    rounded = round(value, digits) + 0.0
+    return f"{MINUS if rounded < 0 else '+'}{abs(rounded):.{digits}f}"
+
+
+def plain(value: float, digits: int) -> str:
+    """A number with a true minus and no plus."""
+    rounded = round(value, digits) + 0.0
+    return f"{MINUS if rounded < 0 else ''}{abs(rounded):.{digits}f}"

@@ -1,0 +1,129 @@
+"""Pure operations on a session: each takes the old state and returns the new one."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from jete.session.state import PANELS, Choice, LapKey, Lay, Run, Session
+
+SHORTEST_RANGE_M = 20.0
+
+
+def add_run(session: Session, run: Run) -> Session:
+    """Put a run on the shelf; the first pair that makes sense is chosen where none is."""
+    grown = replace(session, runs=(*session.runs, run))
+    return grown if session.choice.lap is not None else replace(grown, choice=sensible_choice(grown))
+
+
+def sensible_choice(session: Session) -> Choice:
+    """The fastest lap as reference, against the best of another run (else the run's second best)."""
+    best = [(r.best.time_s, LapKey(r.number, r.best.number)) for r in session.runs if r.best is not None]
+    if not best:
+        return session.choice
+    reference = session.choice.reference or min(best, key=lambda b: b[0])[1]
+    others = [key for _, key in best if key.run != reference.run]
+    if others:
+        return Choice(reference, others[0])
+    run = session.run(reference.run)
+    rest = sorted((s.time_s, s.number) for s in (run.laps if run else ()) if s.complete and s.number != reference.lap)
+    return Choice(reference, LapKey(reference.run, rest[0][1]) if rest else None)
+
+
+def choose_reference(session: Session, key: LapKey) -> Session:
+    """Hold a lap as the reference; where it was the compared lap, the two change places."""
+    old = session.choice
+    lap = old.reference if old.lap == key else old.lap
+    return replace(session, choice=Choice(key, lap))
+
+
+def choose_lap(session: Session, key: LapKey) -> Session:
+    """Hold a lap against the reference; where it was the reference, the two change places."""
+    old = session.choice
+    reference = old.lap if old.reference == key else old.reference
+    return replace(session, choice=Choice(reference, key))
+
+
+def lay_out(session: Session, lay: Lay) -> Session:
+    """Take over the axis of a new comparison; the look stays where it still makes sense."""
+    look = session.look
+    same = abs(lay.length_m - session.lay.length_m) < 0.02 * max(lay.length_m, 1.0)
+    if not same or look.end_m <= look.start_m:
+        look = replace(look, place_m=0.0, start_m=0.0, end_m=lay.length_m)
+    place = min(look.place_m, lay.length_m)
+    end = lay.length_m if look.start_m <= 0.0 and look.end_m >= session.lay.length_m else min(look.end_m, lay.length_m)
+    look = replace(look, place_m=place, corner=lay.corner_at(place), end_m=end)
+    return replace(session, lay=lay, look=look)
+
+
+def go_to_page(session: Session, page: str) -> Session:
+    """Show another page."""
+    return _look(session, page=page)
+
+
+def go_to(session: Session, place_m: float) -> Session:
+    """Move the place; the corner follows, and the range where the place would leave it."""
+    place = min(max(place_m, 0.0), session.lay.length_m)
+    moved = _look(session, place_m=place, corner=session.lay.corner_at(place))
+    look = moved.look
+    if look.start_m <= place <= look.end_m:
+        return moved
+    half = 0.5 * (look.end_m - look.start_m)
+    return show_range(moved, place - half, place + half)
+
+
+def select_corner(session: Session, number: int) -> Session:
+    """Select a corner: its window fills the range and its apex is the place."""
+    corner = session.lay.corner(number)
+    if corner is None:
+        return session
+    look = replace(session.look, corner=number, place_m=corner.apex_m, start_m=corner.start_m, end_m=corner.end_m)
+    return replace(session, look=look)
+
+
+def step_corner(session: Session, step: int) -> Session:
+    """Select the corner before (−1) or after (+1); around the line it goes on."""
+    numbers = [c.number for c in session.lay.corners]
+    if not numbers:
+        return session
+    at = numbers.index(session.look.corner) if session.look.corner in numbers else -step
+    return select_corner(session, numbers[(at + step) % len(numbers)])
+
+
+def show_range(session: Session, start_m: float, end_m: float) -> Session:
+    """Show a piece of the lap, no shorter than 20 m and inside it."""
+    length = session.lay.length_m
+    width = min(max(end_m - start_m, SHORTEST_RANGE_M), length)
+    start = min(max(start_m, 0.0), length - width)
+    return _look(session, start_m=start, end_m=start + width)
+
+
+def show_whole(session: Session) -> Session:
+    """Show the whole lap."""
+    return show_range(session, 0.0, session.lay.length_m)
+
+
+def zoom(session: Session, about_m: float, factor: float) -> Session:
+    """Scale the range about a place, which stays where it is on the screen."""
+    look = session.look
+    width = min(max((look.end_m - look.start_m) * factor, SHORTEST_RANGE_M), max(session.lay.length_m, SHORTEST_RANGE_M))
+    share = (about_m - look.start_m) / max(look.end_m - look.start_m, 1e-9)
+    return show_range(session, about_m - share * width, about_m + (1.0 - share) * width)
+
+
+def display(session: Session, **changes: object) -> Session:
+    """Change how things are shown."""
+    return replace(session, display=replace(session.display, **changes))  # type: ignore[arg-type]
+
+
+def arrange_panels(session: Session, order: tuple[str, ...], hidden: tuple[str, ...]) -> Session:
+    """Order and hide the trace panels; at least one stays."""
+    known = tuple(p for p in order if p in PANELS)
+    full = known + tuple(p for p in PANELS if p not in known)
+    kept = tuple(h for h in hidden if h in full)
+    return session if len(kept) >= len(full) else display(session, panels=full, hidden=kept)
+
+
+def _look(session: Session, **changes: object) -> Session:
+    return replace(session, look=replace(session.look, **changes))  # type: ignore[arg-type]
+
+

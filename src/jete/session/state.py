@@ -1,0 +1,155 @@
+"""The state of a session: ids and numbers only, frozen and hashable.
+
+``Choice`` is what is compared: it is undone.  ``Look`` is where one looks, ``Display``
+how it is shown: neither is undone.  Arrays live in :mod:`jete.app.analysis`, never here.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import Flag, auto
+
+from jete.core.lap import LapSpan, Repair
+
+PANELS = ("gap", "speed", "brake", "throttle", "steering", "gear")
+PAGES = ("laps", "ledger")
+
+
+class Changed(Flag):
+    """What a change touched; a view tests the flags it cares for."""
+
+    NOTHING = 0
+    RUNS = auto()
+    CHOICE = auto()
+    RESULT = auto()
+    PLACE = auto()
+    CORNER = auto()
+    RANGE = auto()
+    PAGE = auto()
+    DISPLAY = auto()
+
+
+@dataclass(frozen=True)
+class LapKey:
+    """One lap of one open run."""
+
+    run: int
+    lap: int
+
+
+@dataclass(frozen=True)
+class Run:
+    """An open log: its laps and what was mended."""
+
+    number: int
+    name: str
+    path: str
+    laps: tuple[LapSpan, ...]
+    repairs: tuple[Repair, ...] = ()
+
+    @property
+    def best(self) -> LapSpan | None:
+        """The fastest complete lap."""
+        return min((s for s in self.laps if s.complete), key=lambda s: s.time_s, default=None)
+
+
+@dataclass(frozen=True)
+class Choice:
+    """The reference and the lap held against it."""
+
+    reference: LapKey | None = None
+    lap: LapKey | None = None
+
+
+@dataclass(frozen=True)
+class CornerPlace:
+    """A corner and its window, metres of the reference's axis."""
+
+    number: int
+    start_m: float
+    apex_m: float
+    end_m: float
+
+
+@dataclass(frozen=True)
+class Lay:
+    """The axis of the present comparison: length and corners; empty without one."""
+
+    length_m: float = 0.0
+    corners: tuple[CornerPlace, ...] = ()
+
+    def corner_at(self, place_m: float) -> int | None:
+        """Number of the corner whose window holds a place."""
+        return next((c.number for c in self.corners if c.start_m <= place_m < c.end_m), self.corners[-1].number if self.corners else None)
+
+    def corner(self, number: int | None) -> CornerPlace | None:
+        """A corner by number."""
+        return next((c for c in self.corners if c.number == number), None)
+
+
+@dataclass(frozen=True)
+class Look:
+    """One page, one place, one corner and one visible range, for all views."""
+
+    page: str = "laps"
+    place_m: float = 0.0
+    corner: int | None = None
+    start_m: float = 0.0
+    end_m: float = 0.0
+
+
+@dataclass(frozen=True)
+class Display:
+    """Theme, units, panels and the order of the ledger: remembered between starts."""
+
+    theme: str = "light"
+    speed: str = "km/h"
+    length: str = "m"
+    pressure: str = "bar"
+    panels: tuple[str, ...] = PANELS
+    hidden: tuple[str, ...] = ()
+    by_loss: bool = False
+
+
+@dataclass(frozen=True)
+class Session:
+    """Everything a view may show."""
+
+    runs: tuple[Run, ...] = ()
+    choice: Choice = field(default_factory=Choice)
+    lay: Lay = field(default_factory=Lay)
+    look: Look = field(default_factory=Look)
+    display: Display = field(default_factory=Display)
+
+    def run(self, number: int) -> Run | None:
+        """An open run by number."""
+        return next((r for r in self.runs if r.number == number), None)
+
+    def span(self, key: LapKey | None) -> LapSpan | None:
+        """The lap a key names, or None."""
+        run = self.run(key.run) if key else None
+        return next((s for s in run.laps if key and s.number == key.lap), None) if run else None
+
+    def label(self, key: LapKey | None) -> str:
+        """Run and lap as text; a dash for none."""
+        run = self.run(key.run) if key else None
+        return f"{run.name} · lap {key.lap}" if run and key else "–"
+
+
+def difference(old: Session, new: Session) -> Changed:
+    """What differs between two states."""
+    flags = Changed.NOTHING
+    pairs = (
+        (old.runs, new.runs, Changed.RUNS),
+        (old.choice, new.choice, Changed.CHOICE),
+        (old.lay, new.lay, Changed.RESULT),
+        (old.look.page, new.look.page, Changed.PAGE),
+        (old.look.place_m, new.look.place_m, Changed.PLACE),
+        (old.look.corner, new.look.corner, Changed.CORNER),
+        ((old.look.start_m, old.look.end_m), (new.look.start_m, new.look.end_m), Changed.RANGE),
+        (old.display, new.display, Changed.DISPLAY),
+    )
+    for before, after, flag in pairs:
+        if before != after:
+            flags |= flag
+    return flags

@@ -1,0 +1,1 @@
+"""The window and its pages; no view knows another."""

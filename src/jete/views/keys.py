@@ -1,0 +1,38 @@
+"""The list of keys, made from the table of actions."""
+
+from __future__ import annotations
+
+from PyQt6.QtGui import QKeySequence
+from PyQt6.QtWidgets import QAbstractItemView, QDialog, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+
+from jete.app.actions import ACTIONS, MENUS
+
+TITLE = "All keys"
+
+
+class KeysDialog(QDialog):
+    """One row an action that has a key."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(TITLE)
+        self.setObjectName("keys")
+        self.resize(520, 620)
+        rows = [a for menu in MENUS for a in ACTIONS if a.menu == menu and a.keys]
+        table = QTableWidget(len(rows), 3)
+        table.setAccessibleName(TITLE)
+        table.setHorizontalHeaderLabels(["", "what it does", "keys"])
+        table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        table.setShowGrid(False)  # noqa: FBT003 - Qt's signature
+        for i, action in enumerate(rows):
+            keys = "   ".join(QKeySequence(k).toString(QKeySequence.SequenceFormat.NativeText) for k in action.keys)
+            first = i == 0 or rows[i - 1].menu != action.menu
+            for column, text in enumerate((action.menu if first else "", action.text, keys)):
+                table.setItem(i, column, QTableWidgetItem(text))
+        header, side = table.horizontalHeader(), table.verticalHeader()
+        if header is not None and side is not None:
+            side.hide()
+            header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+            header.resizeSection(0, 80)
+            header.resizeSection(2, 150)
+        QVBoxLayout(self).addWidget(table)

@@ -1,0 +1,1 @@
+"""The Laps page: open logs, their laps, and the choice of reference and lap."""

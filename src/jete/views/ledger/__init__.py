@@ -1,0 +1,1 @@
+"""The ledger: where the gap of a lap comes from, corner by corner."""

@@ -1,0 +1,154 @@
+"""Paints the ledger's cells: corner with its bend, the bar with its causes in words, numbers."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QModelIndex, QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
+
+from jete.app.theme import BODY_PX, ROW, SMALL_PX, THEMES, Theme, font, scale
+from jete.report.words import KIND_WORDS, difference
+from jete.views.ledger.model import BAR, CORNER, IN_WORDS, UNEXPLAINED, LedgerModel, LedgerRow, Role
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+BAR_PX = 9.0
+ZERO_SHARE = 0.2
+PAD = 8.0
+
+
+class LedgerDelegate(QStyledItemDelegate):
+    """Reads roles and the theme only."""
+
+    def __init__(self, theme_name: Callable[[], str]) -> None:
+        super().__init__()
+        self._theme_name = theme_name
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:  # noqa: N802 - Qt's name
+        """One height for all rows."""
+        return QSize(super().sizeHint(option, index).width(), round(ROW * scale()))
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        """One cell."""
+        if painter is None:
+            return
+        theme = THEMES[self._theme_name()]
+        row: LedgerRow = index.data(Role.ROW)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        rect = QRectF(option.rect)
+        _ground(painter, theme, rect, row, selected=bool(option.state & QStyle.StateFlag.State_Selected), first=index.column() == CORNER)
+        if index.column() == CORNER:
+            _corner(painter, theme, rect, row)
+        elif index.column() == BAR:
+            model = index.model()
+            _bar(painter, theme, rect, row, model.span_s() if isinstance(model, LedgerModel) else 1.0)
+        else:
+            _number(painter, theme, rect, row, index.data())
+        painter.restore()
+
+
+def _ground(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, *, selected: bool, first: bool) -> None:
+    """Selection, the rule under the row, the ink bar of the selected and the strong rule of the sum."""
+    if selected:
+        painter.fillRect(rect, theme.color("selected"))
+    painter.setPen(QPen(theme.color("rule"), 1))
+    painter.drawLine(rect.bottomLeft(), rect.bottomRight())
+    if row.corner is None:
+        painter.setPen(QPen(theme.color("ink"), 1))
+        painter.drawLine(rect.topLeft(), rect.topRight())
+    if selected and first:
+        painter.fillRect(QRectF(rect.left(), rect.top(), 3, rect.height()), theme.color("ink"))
+
+
+def _corner(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow) -> None:
+    """The number, and a small bend that turns its way."""
+    painter.setFont(font(BODY_PX, bold=row.worst or row.corner is None))
+    painter.setPen(theme.color("ink"))
+    text = "sum" if row.corner is None else str(row.corner)
+    box = rect.adjusted(PAD, 0, -26 if row.corner is not None else 0, 0)
+    painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignRight if row.corner is not None else Qt.AlignmentFlag.AlignLeft), text)
+    if row.corner is not None and row.direction in ("left", "right"):
+        _bend(painter, theme, QPointF(rect.right() - 14, rect.center().y()), left=row.direction == "left")
+
+
+def _bend(painter: QPainter, theme: Theme, at: QPointF, *, left: bool) -> None:
+    """A short stroke that leaves upwards and turns left or right."""
+    side = -1.0 if left else 1.0
+    painter.setPen(QPen(theme.color("muted"), 1.4))
+    painter.drawPolyline(QPolygonF([at + QPointF(-side * 3, 6), at + QPointF(-side * 3, 0), at + QPointF(-side * 1, -3), at + QPointF(side * 5, -4)]))
+
+
+def _bar(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, span: float) -> None:
+    """The bar from its zero line, losses to the right, gains to the left; the causes below."""
+    inner = rect.adjusted(PAD, 0, -PAD, 0)
+    zero = inner.left() + ZERO_SHARE * inner.width()
+    per_s = (1.0 - ZERO_SHARE) * inner.width() / max(span, 1e-6)
+    top = rect.top() + 5.0
+    if row.corner is None:
+        _words(painter, theme, rect.adjusted(PAD, 0, -PAD, 0), row, Qt.AlignmentFlag.AlignVCenter)
+        return
+    right, left = zero, zero
+    for k, part in enumerate(p for p in row.parts if abs(p.seconds) >= 0.0005):
+        width = abs(part.seconds) * per_s
+        if part.seconds > 0:
+            box = QRectF(right, top, width, BAR_PX)
+            right += width
+        else:
+            left = max(left - width, inner.left())
+            box = QRectF(left, top, min(width, right - left), BAR_PX)
+        _piece(painter, theme, box, part.cause == UNEXPLAINED, loss=part.seconds > 0, order=k)
+    painter.setPen(QPen(theme.color("muted"), 1))
+    painter.drawLine(QPointF(zero, rect.top() + 2), QPointF(zero, rect.top() + 17))
+    _whisker(painter, theme, zero + row.gap_s * per_s, top, row.sigma_s * per_s)
+    _words(painter, theme, QRectF(inner.left(), rect.top() + 15, inner.width(), rect.height() - 16), row, Qt.AlignmentFlag.AlignVCenter)
+
+
+def _piece(painter: QPainter, theme: Theme, box: QRectF, unexplained: bool, *, loss: bool, order: int) -> None:  # noqa: FBT001 - one of two looks
+    """One cause: full for the dearest, lighter for the next; the unexplained is hatched."""
+    if box.width() <= 0.0:
+        return
+    role = "loss" if loss else "gain"
+    painter.setPen(Qt.PenStyle.NoPen)
+    if unexplained:
+        painter.setBrush(QBrush(theme.color("unexplained"), Qt.BrushStyle.BDiagPattern))
+    else:
+        painter.setBrush(theme.color(role, max(255 - 75 * order, 90)))
+    painter.drawRect(box.adjusted(0, 0, -1.0 if box.width() > 3.0 else 0.0, 0))
+
+
+def _whisker(painter: QPainter, theme: Theme, x: float, top: float, half: float) -> None:
+    """The corner's gap as a tick with one sigma to either side."""
+    y = top + BAR_PX / 2
+    painter.setPen(QPen(theme.color("ink"), 1))
+    painter.drawLine(QPointF(x, top - 2), QPointF(x, top + BAR_PX + 1))
+    if half > 1.5:
+        painter.drawLine(QPointF(x - half, y), QPointF(x + half, y))
+
+
+def _words(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, align: Qt.AlignmentFlag) -> None:
+    """Causes with their seconds, as many as fit; the unexplained last and muted."""
+    painter.setFont(font(SMALL_PX))
+    metrics = QFontMetricsF(painter.font())
+    x = rect.left()
+    shown = [p for p in row.parts if p.cause != UNEXPLAINED][:IN_WORDS]
+    rest = row.unexplained_s
+    words = [(f"{KIND_WORDS[p.cause]} {difference(p.seconds)}", "ink") for p in shown]
+    words.append((f"unexplained {difference(rest)}", "muted"))
+    for text, role in words:
+        width = metrics.horizontalAdvance(text)
+        if x + width > rect.right() + 1:
+            break
+        painter.setPen(theme.color(role))
+        painter.drawText(QRectF(x, rect.top(), width + 2, rect.height()), align | Qt.AlignmentFlag.AlignLeft, text)
+        x += width + 14.0
+
+
+def _number(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, text: str) -> None:
+    """A number to the right; set off where the corner is among the worst."""
+    painter.setFont(font(BODY_PX, bold=row.worst or row.corner is None))
+    painter.setPen(theme.color("loss" if row.worst else "ink"))
+    painter.drawText(rect.adjusted(0, 0, -PAD, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)

@@ -1,0 +1,176 @@
+"""The ledger as a table: one row a corner, and a last row that balances."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import IntEnum
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+
+from jete.app.units import Units
+from jete.report.words import KIND_WORDS, difference
+
+if TYPE_CHECKING:
+    from jete.core.compare import CornerLoss, LapComparison
+
+UNEXPLAINED = "unexplained"
+WORST = 3
+IN_WORDS = 3
+
+
+class Role(IntEnum):
+    """What the delegates read besides the text."""
+
+    ROW = Qt.ItemDataRole.UserRole + 1
+
+
+@dataclass(frozen=True)
+class Part:
+    """One piece of a bar: cause (or unexplained) and seconds."""
+
+    cause: str
+    seconds: float
+
+
+@dataclass(frozen=True)
+class LedgerRow:
+    """One row: a corner, or the sum where ``corner`` is None."""
+
+    corner: int | None
+    direction: str
+    gap_s: float
+    sigma_s: float
+    running_s: float
+    parts: tuple[Part, ...]
+    worst: bool
+    tooltip: str
+
+    @property
+    def in_words(self) -> str:
+        """The two or three largest causes with their seconds."""
+        causes = [p for p in self.parts if p.cause != UNEXPLAINED]
+        return "   ".join(f"{KIND_WORDS.get(p.cause, p.cause)} {difference(p.seconds)}" for p in causes[:IN_WORDS])
+
+    @property
+    def unexplained_s(self) -> float:
+        """What no cause explains."""
+        return sum(p.seconds for p in self.parts if p.cause == UNEXPLAINED)
+
+
+@dataclass(frozen=True)
+class Column:
+    """Title, alignment and text of one column."""
+
+    title: str
+    align: Qt.AlignmentFlag
+    tooltip: str
+
+
+COLUMNS = (
+    Column("", Qt.AlignmentFlag.AlignLeft, "Corner"),
+    Column("gap, by cause", Qt.AlignmentFlag.AlignLeft, "Loss to the right, gain to the left; hatched: unexplained"),
+    Column("gap s", Qt.AlignmentFlag.AlignRight, "What the corner's window cost, with the straight after it"),
+    Column("running s", Qt.AlignmentFlag.AlignRight, "Gap of the lap at the end of the window"),
+)
+CORNER, BAR, GAP, RUNNING = range(4)
+
+
+def rows_of(comparison: LapComparison, units: Units) -> list[LedgerRow]:
+    """The rows by road, the sum last."""
+    worst = {c.corner.number for c in sorted(comparison.corners, key=lambda c: -c.gap_s)[:WORST] if c.gap_s > c.sigma_s}
+    rows, running = [], 0.0
+    for c in comparison.corners:
+        running += c.gap_s
+        rows.append(_row(c, running, units, worst=c.corner.number in worst))
+    return [*rows, _sum(comparison, rows)]
+
+
+def _row(c: CornerLoss, running: float, units: Units, *, worst: bool) -> LedgerRow:
+    parts = [Part(f.kind, f.loss_s) for f in c.findings]
+    parts.append(Part(UNEXPLAINED, c.unexplained_s))
+    lines = [f"{units.finding_text(f)}  {difference(f.loss_s)} s" for f in c.findings]
+    lines.append(f"Unexplained {difference(c.unexplained_s)} s.  The gap is known to ±{c.sigma_s:.3f} s.")
+    return LedgerRow(c.corner.number, c.corner.direction, c.gap_s, c.sigma_s, running, tuple(parts), worst, "\n".join(lines))
+
+
+def _sum(comparison: LapComparison, rows: list[LedgerRow]) -> LedgerRow:
+    """The causes of all corners added up; they balance with the lap times."""
+    totals: dict[str, float] = {}
+    for row in rows:
+        for part in row.parts:
+            totals[part.cause] = totals.get(part.cause, 0.0) + part.seconds
+    rest = totals.pop(UNEXPLAINED, 0.0)
+    parts = [Part(k, v) for k, v in sorted(totals.items(), key=lambda kv: -abs(kv[1]))]
+    parts.append(Part(UNEXPLAINED, rest))
+    text = f"All corners {difference(sum(r.gap_s for r in rows))} s = gap of the lap times {difference(comparison.gap_s)} s"
+    return LedgerRow(None, "", comparison.gap_s, 0.0, comparison.gap_s, tuple(parts), worst=False, tooltip=text)
+
+
+class LedgerModel(QAbstractTableModel):
+    """Rows in the order of the road or of the loss; the sum stays last."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._rows: list[LedgerRow] = []
+
+    def show(self, rows: list[LedgerRow], *, by_loss: bool) -> None:
+        """Take over rows."""
+        self.beginResetModel()
+        body, total = rows[:-1], rows[-1:]
+        self._rows = (sorted(body, key=lambda r: -r.gap_s) if by_loss else body) + total
+        self.endResetModel()
+
+    @property
+    def rows(self) -> list[LedgerRow]:
+        """The rows as shown."""
+        return self._rows
+
+    def row_of(self, corner: int | None) -> int | None:
+        """Row of a corner."""
+        return next((i for i, r in enumerate(self._rows) if r.corner == corner and corner is not None), None)
+
+    def span_s(self) -> float:
+        """Half width of the bars' scale: the largest sum of one side of a corner."""
+        sides = [sum(max(s * p.seconds, 0.0) for p in r.parts) for r in self._rows if r.corner is not None for s in (1, -1)]
+        return max([0.05, *sides])
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802 - Qt's name
+        """Corners and the sum."""
+        return 0 if parent is not None and parent.isValid() else len(self._rows)
+
+    def columnCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802 - Qt's name
+        """As many as there are titles."""
+        return 0 if parent is not None and parent.isValid() else len(COLUMNS)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:  # noqa: N802
+        """Titles, aligned as their numbers are."""
+        if orientation != Qt.Orientation.Horizontal:
+            return None
+        column = COLUMNS[section]
+        values = {
+            Qt.ItemDataRole.DisplayRole: column.title,
+            Qt.ItemDataRole.TextAlignmentRole: column.align | Qt.AlignmentFlag.AlignVCenter,
+            Qt.ItemDataRole.ToolTipRole: column.tooltip,
+        }
+        return values.get(Qt.ItemDataRole(role))
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        """Text for people and screen readers; the row itself for the delegates."""
+        row = self._rows[index.row()]
+        if role == Role.ROW:
+            return row
+        if role == Qt.ItemDataRole.DisplayRole:
+            return _text(row, index.column())
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return row.tooltip
+        if role == Qt.ItemDataRole.AccessibleTextRole:
+            return f"{_text(row, CORNER)}: {_text(row, index.column())}"
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return COLUMNS[index.column()].align | Qt.AlignmentFlag.AlignVCenter
+        return None
+
+
+def _text(row: LedgerRow, column: int) -> str:
+    name = f"{row.corner}" if row.corner is not None else "sum"
+    return (name, row.in_words, difference(row.gap_s), difference(row.running_s))[column]

@@ -1,0 +1,1 @@
+"""The traces of both laps over the reference's distance."""

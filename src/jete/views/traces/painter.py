@@ -1,0 +1,199 @@
+"""Paints trace panels into a pixmap: grid, loss and gain between the speeds, curves, flags.
+
+Points of the visible range are drawn as they are up to about four a pixel column; beyond
+that the least and greatest of each column.  Pens stay at one pixel, Qt's fast path.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import ceil, floor, log10
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+
+from jete.app.theme import SMALL_PX, Theme, font
+from jete.app.units import plain
+from jete.views.traces.curves import Line, Panel
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+LEFT_PX = 52
+RIGHT_PX = 128
+AXIS_PX = 22
+PER_COLUMN = 4
+
+
+@dataclass(frozen=True)
+class Frame:
+    """Where the panels lie: the plot's rectangle, and the visible range of the axis in metres."""
+
+    left: float
+    right: float
+    start_m: float
+    end_m: float
+
+    def x(self, place_m: float) -> float:
+        """Pixel column of a place."""
+        return self.left + (place_m - self.start_m) / max(self.end_m - self.start_m, 1e-9) * (self.right - self.left)
+
+    def place(self, x: float) -> float:
+        """Place at a pixel column."""
+        return self.start_m + (x - self.left) / max(self.right - self.left, 1.0) * (self.end_m - self.start_m)
+
+    @property
+    def metres_per_px(self) -> float:
+        """Scale of the axis."""
+        return (self.end_m - self.start_m) / max(self.right - self.left, 1.0)
+
+
+@dataclass(frozen=True)
+class Strip:
+    """One panel's top and bottom in pixels."""
+
+    panel: Panel
+    top: float
+    bottom: float
+
+    def y(self, value: float) -> float:
+        """Pixel row of a value."""
+        p = self.panel
+        return self.bottom - (value - p.low) / max(p.high - p.low, 1e-9) * (self.bottom - self.top)
+
+
+def ticks(low: float, high: float, most: int) -> list[float]:
+    """Round values between two bounds, at most ``most``; steps of 1, 2 or 5.
+
+    >>> ticks(0.0, 100.0, 4)
+    [0.0, 50.0, 100.0]
+    """
+    span = max(high - low, 1e-12)
+    raw = span / max(most, 1)
+    power = 10.0 ** floor(log10(raw))
+    step = next(power * f for f in (1, 2, 5, 10) if power * f >= raw * 0.999)
+    first = ceil(low / step - 1e-9)
+    return [k * step for k in range(first, floor(high / step + 1e-9) + 1)]
+
+
+def paint(painter: QPainter, theme: Theme, frame: Frame, strips: list[Strip]) -> None:
+    """Paint all panels without the place line."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for strip in strips:
+        _grid(painter, theme, frame, strip)
+        if strip.panel.name == "gap":
+            _gap(painter, theme, frame, strip)
+        else:
+            _panel(painter, theme, frame, strip)
+
+
+def _grid(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
+    """Rules at round values with their numbers, and the panel's title."""
+    panel = strip.panel
+    painter.setFont(font(SMALL_PX))
+    height = strip.bottom - strip.top
+    digits = 2 if panel.name == "gap" else 0
+    for value in ticks(panel.low, panel.high, max(1, int(height / 30))):
+        y = strip.y(value)
+        painter.setPen(QPen(theme.color("faint" if value else "rule"), 1))
+        painter.drawLine(QPointF(frame.left, y), QPointF(frame.right, y))
+        painter.setPen(theme.color("muted"))
+        if strip.top + 6 < y < strip.bottom - 2 or value == 0.0:
+            box = QRectF(0, y - 9, frame.left - 7, 18)
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, plain(value, digits))
+    painter.setPen(QPen(theme.color("rule"), 1))
+    painter.drawLine(QPointF(frame.left, strip.bottom), QPointF(frame.right, strip.bottom))
+
+
+def _gap(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
+    """The running gap, filled towards zero by loss (above) and gain (below)."""
+    line = strip.panel.lap
+    if line is None:
+        return
+    zero = strip.y(0.0)
+    points = _points(line, frame, strip)
+    for role, keep in (("loss", min), ("gain", max)):
+        area = QPolygonF([QPointF(points[0].x(), zero)] + [QPointF(p.x(), keep(p.y(), zero)) for p in points] + [QPointF(points[-1].x(), zero)])
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.color(role, 70))
+        painter.drawPolygon(area)
+    _curve(painter, theme.color("lap"), points)
+
+
+def _panel(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
+    """Both laps, with loss and gain between the speeds, and their marks."""
+    panel = strip.panel
+    lines = [_points(line, frame, strip) if line else [] for line in (panel.reference, panel.lap)]
+    if panel.name == "speed" and panel.reference and panel.lap:
+        _between(painter, theme, frame, strip)
+    for points, role in zip(lines, ("reference", "lap"), strict=True):
+        if points:
+            _curve(painter, theme.color(role), points)
+    for flags, role, up in ((panel.flags, "reference", True), (panel.lap_flags, "lap", False)):
+        _flags(painter, theme.color(role), frame, strip, flags, up=up)
+
+
+def _points(line: Line, frame: Frame, strip: Strip) -> list[QPointF]:
+    """The visible points of a line in pixels."""
+    lo = max(int(np.searchsorted(line.x, frame.start_m)) - 1, 0)
+    hi = min(int(np.searchsorted(line.x, frame.end_m)) + 1, len(line.x))
+    x, y = line.x[lo:hi], line.y[lo:hi]
+    width = int(frame.right - frame.left)
+    if len(x) > PER_COLUMN * width:
+        x, y = thin(x, y, width)
+    px = frame.left + (x - frame.start_m) / frame.metres_per_px
+    panel = strip.panel
+    py = strip.bottom - (y - panel.low) / max(panel.high - panel.low, 1e-9) * (strip.bottom - strip.top)
+    return [QPointF(a, b) for a, b in zip(np.clip(px, frame.left, frame.right).tolist(), np.clip(py, strip.top, strip.bottom).tolist(), strict=True)]
+
+
+def thin(x: NDArray[np.float64], y: NDArray[np.float64], columns: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The least and the greatest value of each column, in order of the axis, (2 columns,)."""
+    edges = np.linspace(0, len(x), columns + 1).astype(int)[:-1]
+    low, high = np.minimum.reduceat(y, edges), np.maximum.reduceat(y, edges)
+    return np.repeat(x[edges], 2), np.stack([low, high], axis=1).ravel()
+
+
+def _curve(painter: QPainter, color: object, points: list[QPointF]) -> None:
+    """A line that looks one and a half pixels wide: drawn twice, 0.6 px apart."""
+    painter.setPen(QPen(color, 1))  # type: ignore[call-overload]
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    polygon = QPolygonF(points)
+    painter.drawPolyline(polygon)
+    polygon.translate(0.0, 0.6)
+    painter.drawPolyline(polygon)
+
+
+def _between(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
+    """Shade between the speeds: orange where the lap is slower, blue where it is faster."""
+    panel = strip.panel
+    if panel.reference is None or panel.lap is None:
+        return
+    columns = np.arange(frame.left, frame.right + 1.0, 2.0)
+    places = frame.start_m + (columns - frame.left) * frame.metres_per_px
+    ours = np.interp(places, panel.reference.x, panel.reference.y)
+    theirs = np.interp(places, panel.lap.x, panel.lap.y)
+    painter.setPen(Qt.PenStyle.NoPen)
+    for role, edge in (("loss", np.minimum(ours, theirs)), ("gain", np.maximum(ours, theirs))):
+        top = [QPointF(x, strip.y(v)) for x, v in zip(columns.tolist(), ours.tolist(), strict=True)]
+        low = [QPointF(x, strip.y(v)) for x, v in zip(columns.tolist(), edge.tolist(), strict=True)]
+        painter.setBrush(theme.color(role, 80))
+        painter.drawPolygon(QPolygonF(top + low[::-1]))
+
+
+def _flags(
+    painter: QPainter, color: object, frame: Frame, strip: Strip, flags: tuple[tuple[float, float], ...], *, up: bool
+) -> None:
+    """Marks as small pennants on a stem: the reference's above its curve, the lap's below."""
+    painter.setPen(QPen(color, 1))  # type: ignore[call-overload]
+    painter.setBrush(color)  # type: ignore[arg-type]
+    for place, value in flags:
+        if not frame.start_m <= place <= frame.end_m:
+            continue
+        x, y = frame.x(place), strip.y(value)
+        tip = max(y - 15.0, strip.top + 1.0) if up else min(y + 15.0, strip.bottom - 1.0)
+        down = 6.0 if up else -6.0
+        painter.drawLine(QPointF(x, y), QPointF(x, tip))
+        painter.drawPolygon(QPolygonF([QPointF(x, tip), QPointF(x + 7.0, tip + down / 2), QPointF(x, tip + down)]))

@@ -1,0 +1,247 @@
+"""The traces: panels of both laps with one place line, zoom, pan and a read-out."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from jete.app.theme import BODY_PX, SMALL_PX, THEMES, font
+from jete.app.units import plain, signed, units_of
+from jete.session import operations as ops
+from jete.session.state import Changed, Session
+from jete.views.traces.curves import TITLES, WEIGHTS, Panel, panels_of
+from jete.views.traces.painter import AXIS_PX, LEFT_PX, RIGHT_PX, Frame, Strip, paint, ticks
+
+if TYPE_CHECKING:
+    from PyQt6.QtGui import QMouseEvent, QPaintEvent, QResizeEvent, QWheelEvent
+
+    from jete.app.store import SessionStore
+
+DRAG_PX = 4
+ZOOM = 0.8
+HEAD_PX = 18
+
+
+class Traces(QWidget):
+    """Draws from the store and moves place and range in it.
+
+    The panels are painted into a pixmap when range, size, theme or data change; the
+    place line and the read-out are painted over it.
+    """
+
+    def __init__(self, store: SessionStore) -> None:
+        super().__init__()
+        self._store = store
+        self._panels: dict[str, Panel] = {}
+        self._pixmap: QPixmap | None = None
+        self._pressed: tuple[float, float, float] | None = None
+        self._dragged = False
+        self.setObjectName("traces")
+        self.setAccessibleName("Traces of both laps over distance")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setToolTip("Wheel: closer or wider. Drag: move. Click: place. Double click: the whole lap (W).")
+        store.changed.connect(self._on_changed)
+        self._load()
+
+    def sizeHint(self) -> QSize:  # noqa: N802 - Qt's name
+        """Room for all panels."""
+        return QSize(620, 520)
+
+    def shown_panels(self) -> list[Panel]:
+        """The panels that are not hidden, in their order."""
+        display = self._store.session.display
+        return [self._panels[p] for p in display.panels if p in self._panels and p not in display.hidden]
+
+    def frame(self) -> Frame:
+        """Where the axis lies at present."""
+        look = self._store.session.look
+        return Frame(LEFT_PX, max(self.width() - RIGHT_PX, LEFT_PX + 50), look.start_m, max(look.end_m, look.start_m + 1.0))
+
+    def strips(self) -> list[Strip]:
+        """The panels' rows at the present size."""
+        panels = self.shown_panels()
+        total = sum(WEIGHTS[p.name] for p in panels) or 1.0
+        free = self.height() - AXIS_PX - HEAD_PX * len(panels) - 4
+        out, top = [], 2.0
+        for panel in panels:
+            height = max(free * WEIGHTS[panel.name] / total, 12.0)
+            out.append(Strip(panel, top + HEAD_PX, top + HEAD_PX + height))
+            top += HEAD_PX + height
+        return out
+
+    def read_out(self) -> list[tuple[str, float | None, float | None]]:
+        """Panel, reference's and lap's value at the place: what is painted, and read aloud."""
+        place = self._store.session.look.place_m
+        return [
+            (p.name, p.reference.at(place) if p.reference else None, p.lap.at(place) if p.lap else None)
+            for p in self.shown_panels()
+        ]
+
+    def _on_changed(self, _: Session, flags: Changed) -> None:
+        if flags & (Changed.RESULT | Changed.DISPLAY):
+            self._load()
+        if flags & (Changed.RESULT | Changed.DISPLAY | Changed.RANGE):
+            self._pixmap = None
+        if flags & (Changed.RESULT | Changed.DISPLAY | Changed.RANGE | Changed.PLACE | Changed.CORNER):
+            self.setAccessibleDescription(self._spoken())
+            self.update()
+
+    def _load(self) -> None:
+        comparison = self._store.comparison
+        self._panels = panels_of(comparison, units_of(self._store.session.display)) if comparison else {}
+
+    def _spoken(self) -> str:
+        values = (f"{TITLES[n]} {'' if a is None else plain(a, 1)} {'' if b is None else plain(b, 1)}" for n, a, b in self.read_out())
+        return f"At {self._store.session.look.place_m:.0f} m: " + "; ".join(values)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - Qt's name
+        """The panels are painted anew at another size."""
+        self._pixmap = None
+        super().resizeEvent(event)
+
+    def paintEvent(self, _: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Panels from the pixmap, place line and read-out over them."""
+        theme = THEMES[self._store.session.display.theme]
+        painter = QPainter(self)
+        if not self._panels:
+            painter.setPen(theme.color("muted"))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Choose a reference and a lap to see their traces.")
+            return
+        if self._pixmap is None:
+            self._pixmap = self._painted()
+        painter.drawPixmap(0, 0, self._pixmap)
+        self._paint_place(painter)
+
+    def _painted(self) -> QPixmap:
+        """All panels at the screen's own resolution."""
+        ratio = self.devicePixelRatioF()
+        pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+        pixmap.setDevicePixelRatio(ratio)
+        theme = THEMES[self._store.session.display.theme]
+        pixmap.fill(theme.color("ground"))
+        painter = QPainter(pixmap)
+        strips = self.strips()
+        self._paint_corners(painter, strips)
+        paint(painter, theme, self.frame(), strips)
+        self._paint_heads(painter, strips)
+        self._paint_axis(painter)
+        painter.end()
+        return pixmap
+
+    def _paint_corners(self, painter: QPainter, strips: list[Strip]) -> None:
+        """Thin rules where the windows of the corners begin, and their numbers on top."""
+        theme, frame, session = THEMES[self._store.session.display.theme], self.frame(), self._store.session
+        if not strips:
+            return
+        painter.setFont(font(SMALL_PX))
+        for corner in session.lay.corners:
+            x = frame.x(corner.start_m)
+            if frame.left < x < frame.right:
+                painter.setPen(QPen(theme.color("rule"), 1, Qt.PenStyle.DotLine))
+                painter.drawLine(QPointF(x, strips[0].top), QPointF(x, strips[-1].bottom))
+            apex = frame.x(corner.apex_m)
+            if frame.left + 8 < apex < frame.right - 8:
+                painter.setPen(theme.color("muted"))
+                painter.drawText(QRectF(apex - 12, strips[0].top - HEAD_PX, 24, HEAD_PX), Qt.AlignmentFlag.AlignCenter, str(corner.number))
+
+    def _paint_heads(self, painter: QPainter, strips: list[Strip]) -> None:
+        """Titles over the panels."""
+        theme = THEMES[self._store.session.display.theme]
+        painter.setFont(font(SMALL_PX))
+        painter.setPen(theme.color("muted"))
+        for strip in strips:
+            box = QRectF(LEFT_PX, strip.top - HEAD_PX, 260, HEAD_PX)
+            painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, strip.panel.title)
+
+    def _paint_axis(self, painter: QPainter) -> None:
+        """Distances under the panels, in the chosen unit."""
+        theme, frame = THEMES[self._store.session.display.theme], self.frame()
+        units = units_of(self._store.session.display)
+        painter.setFont(font(SMALL_PX))
+        painter.setPen(theme.color("muted"))
+        y = self.height() - AXIS_PX
+        per_unit = units.length_of(1.0)
+        for value in ticks(frame.start_m * per_unit, frame.end_m * per_unit, max(2, int((frame.right - frame.left) / 90))):
+            x = frame.x(value / per_unit)
+            painter.drawText(QRectF(x - 40, y, 80, AXIS_PX), Qt.AlignmentFlag.AlignCenter, plain(value, 0))
+        painter.drawText(QRectF(frame.right + 8, y, RIGHT_PX - 10, AXIS_PX), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, units.length)
+
+    def _paint_place(self, painter: QPainter) -> None:
+        """The place line, and both laps' values with their difference to the right."""
+        theme, frame, look = THEMES[self._store.session.display.theme], self.frame(), self._store.session.look
+        strips = self.strips()
+        if not strips:
+            return
+        x = frame.x(look.place_m)
+        if frame.left <= x <= frame.right:
+            painter.setPen(QPen(theme.color("ink"), 1))
+            painter.drawLine(QPointF(x, strips[0].top - 2), QPointF(x, strips[-1].bottom + 3))
+        for strip in strips:
+            self._paint_values(painter, strip, look.place_m)
+
+    def _paint_values(self, painter: QPainter, strip: Strip, place: float) -> None:
+        theme, panel = THEMES[self._store.session.display.theme], strip.panel
+        lines: list[tuple[str, QColor]] = []
+        if panel.name == "gap" and panel.lap:
+            value = panel.lap.at(place)
+            lines = [(signed(value, 3), theme.color("loss" if value > 0 else "gain"))]
+        else:
+            values = [line.at(place) if line else None for line in (panel.reference, panel.lap)]
+            lines = [(plain(v, panel.digits), theme.color(r)) for v, r in zip(values, ("reference", "lap"), strict=True) if v is not None]
+            if values[0] is not None and values[1] is not None:
+                lines.append((signed(values[1] - values[0], panel.digits), theme.color("muted")))
+        self._paint_column(painter, strip, lines)
+
+    def _paint_column(self, painter: QPainter, strip: Strip, lines: list[tuple[str, QColor]]) -> None:
+        """Values one under the other where there is room, else side by side."""
+        painter.setFont(font(BODY_PX))
+        left, height = self.width() - RIGHT_PX + 8, strip.bottom - strip.top + HEAD_PX
+        stacked = height >= 17.0 * len(lines)
+        for k, (text, color) in enumerate(lines):
+            painter.setPen(color)
+            if stacked:
+                box = QRectF(left, strip.top - HEAD_PX + 4 + 17.0 * k, RIGHT_PX - 20, 17.0)
+            else:
+                box = QRectF(left + 40.0 * k - 4, strip.top - HEAD_PX + 2, 40.0, height)
+            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, text)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Begin a click or a drag."""
+        if event and event.button() == Qt.MouseButton.LeftButton and self._panels:
+            look = self._store.session.look
+            self._pressed, self._dragged = (event.position().x(), look.start_m, look.end_m), False
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Pan while dragging."""
+        if event is None or self._pressed is None:
+            return
+        x, start, end = self._pressed
+        moved = event.position().x() - x
+        if self._dragged or abs(moved) > DRAG_PX:
+            self._dragged = True
+            by = -moved * self.frame().metres_per_px
+            self._store.look_at(lambda s: ops.show_range(s, start + by, end + by))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
+        """A click without a drag sets the place."""
+        if event and self._pressed is not None and not self._dragged:
+            place = self.frame().place(event.position().x())
+            self._store.look_at(lambda s: ops.go_to(s, place))
+        self._pressed = None
+
+    def mouseDoubleClickEvent(self, _: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
+        """The whole lap."""
+        self._store.look_at(ops.show_whole)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Zoom about the pointer."""
+        if event is None or not self._panels:
+            return
+        about = self.frame().place(event.position().x())
+        factor = ZOOM if event.angleDelta().y() > 0 else 1.0 / ZOOM
+        self._store.look_at(lambda s: ops.zoom(s, about, factor))
+        event.accept()

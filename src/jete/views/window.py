@@ -1,0 +1,271 @@
+"""The window: pages in the order of the work, the ribbon under every page, menus and keys."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon, QKeySequence
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QProgressBar,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from jete.app import settings, theme
+from jete.app.actions import ACTIONS, MENUS, Action, key_hint
+from jete.app.dialogs import tell_input_error, tell_unforeseen
+from jete.app.errors import write_log
+from jete.core.errors import InputError
+from jete.report.words import difference
+from jete.session import operations as ops
+from jete.session.state import PAGES, Changed, Session
+from jete.views.keys import KeysDialog
+from jete.views.laps.page import LapsPage
+from jete.views.ledger.page import LedgerPage
+from jete.views.ribbon import Ribbon
+from jete.views.traces.panels_dialog import PanelsDialog
+from jete.views.traces.widget import Traces
+
+if TYPE_CHECKING:
+    from jete.app.analysis import Analyst
+    from jete.app.store import SessionStore
+    from jete.app.tasks import Tasks
+
+PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger"}
+DEMO_FOLDER = theme.ASSETS / "demo"
+
+
+class Window(QMainWindow):
+    """Frame, menus and the things no page can do by itself."""
+
+    def __init__(self, store: SessionStore, analyst: Analyst, tasks: Tasks) -> None:
+        super().__init__()
+        self._store, self._analyst, self._tasks = store, analyst, tasks
+        self.actions_by_id: dict[str, QAction] = {}
+        self.setWindowTitle("Jete")
+        self.setWindowIcon(QIcon(str(theme.ASSETS / "jete.svg")))
+        self.setAcceptDrops(True)  # noqa: FBT003 - Qt's signature
+        self.resize(1280, 800)
+        self.laps = LapsPage(store)
+        self.traces = Traces(store)
+        self.ledger = LedgerPage(store, self.traces)
+        self.ribbon = Ribbon(store)
+        self._pages = QStackedWidget()
+        self._pages.addWidget(self.laps)
+        self._pages.addWidget(self.ledger)
+        self._page_buttons: dict[str, QPushButton] = {}
+        self.pair = QLabel()
+        self._progress_row = QWidget()
+        self._progress_text, self._progress = QLabel(), QProgressBar()
+        self._handlers = {
+            "open": self.ask_for_files,
+            "demo": self.open_demo,
+            "cancel": analyst.cancel,
+            "quit": self.close,
+            "undo": store.undo,
+            "redo": store.redo,
+            "reference": self.laps.hold_reference,
+            "compare": self.laps.hold_lap,
+            "panels": self.show_panels,
+            "keys": self.show_keys,
+        }
+        self._build()
+        self._connect()
+        self._show_page(store.session.look.page)
+        self._enable(store.session)
+
+    def _build(self) -> None:
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addLayout(self._head())
+        column.addWidget(self._pages, 1)
+        column.addWidget(self._progress_bar())
+        column.addWidget(self.ribbon)
+        self.setCentralWidget(body)
+        self._build_menus()
+
+    def _head(self) -> QHBoxLayout:
+        """Pages to the left, the pair in comparison to the right."""
+        head = QHBoxLayout()
+        head.setContentsMargins(theme.SPACE, 4, 2 * theme.SPACE, 0)
+        for page in PAGES:
+            button = QPushButton(PAGE_TITLES[page])
+            button.setCheckable(True)  # noqa: FBT003 - Qt's signature
+            button.setProperty("page", True)  # noqa: FBT003 - Qt's signature
+            button.setAccessibleName(f"Page {PAGE_TITLES[page]}")
+            button.setToolTip(key_hint(f"page:{page}"))
+            button.setObjectName(f"page-{page}")
+            button.clicked.connect(self._on_page_button)
+            self._page_buttons[page] = button
+            head.addWidget(button)
+        head.addStretch(1)
+        self.pair.setObjectName("pair")
+        self.pair.setTextFormat(Qt.TextFormat.RichText)
+        head.addWidget(self.pair)
+        return head
+
+    def _progress_bar(self) -> QWidget:
+        row = QHBoxLayout(self._progress_row)
+        row.setContentsMargins(2 * theme.SPACE, 4, 2 * theme.SPACE, 4)
+        stop = QPushButton("Stop")
+        stop.setToolTip(key_hint("cancel"))
+        stop.setAccessibleName("Stop reading")
+        stop.clicked.connect(self._analyst.cancel)
+        self._progress.setTextVisible(False)  # noqa: FBT003 - Qt's signature
+        self._progress.setAccessibleName("Reading")
+        for widget in (self._progress_text, self._progress, stop):
+            row.addWidget(widget)
+        self._progress_row.hide()
+        return self._progress_row
+
+    def _build_menus(self) -> None:
+        bar = self.menuBar()
+        if bar is None:
+            return
+        menus = {name: QMenu(name, self) for name in MENUS}
+        for menu in menus.values():
+            bar.addMenu(menu)
+        for action in ACTIONS:
+            item = QAction(action.text, self)
+            item.setShortcuts([QKeySequence(k) for k in action.keys])
+            item.setData(action)
+            item.triggered.connect(self._on_action)
+            menus[action.menu].addAction(item)
+            self.actions_by_id[action.id] = item
+
+    def _connect(self) -> None:
+        self._store.changed.connect(self._on_changed)
+        self._analyst.failed.connect(self._on_failed)
+        self._analyst.progress.connect(self._on_progress)
+        self.laps.open_wanted.connect(self.ask_for_files)
+        self.laps.demo_wanted.connect(self.open_demo)
+
+    def _on_action(self) -> None:
+        sender = self.sender()
+        if isinstance(sender, QAction):
+            self.run_action(sender.data())
+
+    def run_action(self, action: Action) -> None:
+        """Do what an action of the table says."""
+        if action.look is not None:
+            self._store.look_at(action.look)
+        else:
+            self._handlers[action.id]()
+        self._enable(self._store.session)
+
+    def _on_page_button(self) -> None:
+        sender = self.sender()
+        page = next((p for p, b in self._page_buttons.items() if b is sender), "laps")
+        self._store.look_at(lambda s: ops.go_to_page(s, page))
+        self._show_page(self._store.session.look.page)
+
+    def _on_changed(self, session: Session, flags: Changed) -> None:
+        if Changed.PAGE in flags:
+            self._show_page(session.look.page)
+        if Changed.DISPLAY in flags:
+            self._show_display(session)
+        if flags & (Changed.CHOICE | Changed.RESULT | Changed.RUNS | Changed.DISPLAY):
+            self.pair.setText(self._pair_text(session))
+            self._enable(session)
+
+    def _show_display(self, session: Session) -> None:
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            theme.apply(app, theme.THEMES[session.display.theme])
+        settings.save(session.display)
+
+    def _show_page(self, page: str) -> None:
+        self._pages.setCurrentIndex(PAGES.index(page))
+        for name, button in self._page_buttons.items():
+            button.setChecked(name == page)
+
+    def _pair_text(self, session: Session) -> str:
+        """Both laps in their colours, and the gap in the colour of loss or gain."""
+        t = theme.THEMES[session.display.theme]
+        parts = [f"<span style='color:{t.reference}'>{_short(session.label(session.choice.reference))}</span>"]
+        parts.append(f"<span style='color:{t.lap}'>{_short(session.label(session.choice.lap))}</span>")
+        text = f"&nbsp; <span style='color:{t.muted}'>against</span> &nbsp;".join(reversed(parts)) if session.choice.lap else ""
+        comparison = self._store.comparison
+        if comparison is not None and text:
+            gap = comparison.laps[0].gap_s
+            text += f"&nbsp;&nbsp; <b style='color:{t.loss if gap > 0 else t.gain}'>{difference(gap)} s</b>"
+        return text
+
+    def _enable(self, session: Session) -> None:
+        """Actions that can't be done now are greyed; undo says what it undoes."""
+        for action in ACTIONS:
+            self.actions_by_id[action.id].setEnabled(action.enabled(session))
+        for name, text in (("undo", self._store.undo_text), ("redo", self._store.redo_text)):
+            self.actions_by_id[name].setEnabled(text is not None)
+            self.actions_by_id[name].setText(f"{name.capitalize()} {text}" if text else name.capitalize())
+
+    def _on_failed(self, error: Exception) -> None:
+        if isinstance(error, InterruptedError):
+            return
+        if isinstance(error, InputError):
+            tell_input_error(self, error)
+            return
+        tell_unforeseen(error, write_log(error))
+
+    def _on_progress(self, name: str, done: int, total: int) -> None:
+        self._progress_row.setVisible(bool(name))
+        self._progress_text.setText(f"Reading {name}")
+        self._progress.setRange(0, total)
+        self._progress.setValue(done)
+
+    def ask_for_files(self) -> None:
+        """Choose files to open."""
+        names, _ = QFileDialog.getOpenFileNames(self, "Open logs", "", "Logs (*.csv *.txt *.parquet);;All files (*)")
+        if names:
+            self._analyst.open_files([Path(n) for n in names])
+
+    def open_demo(self) -> None:
+        """Open the demo and go to its ledger."""
+        self._analyst.open_files(sorted(DEMO_FOLDER.glob("*.parquet")))
+        self._store.look_at(lambda s: ops.go_to_page(s, "ledger"))
+
+    def show_keys(self) -> None:
+        """The list of keys."""
+        self._show_dialog(KeysDialog(self))
+
+    def show_panels(self) -> None:
+        """Which panels are shown."""
+        self._show_dialog(PanelsDialog(self._store, self))
+
+    def _show_dialog(self, dialog: KeysDialog | PanelsDialog) -> None:
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.show()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Files may be dropped anywhere."""
+        data = event.mimeData() if event else None
+        if event and data and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Open what was dropped."""
+        data = event.mimeData() if event else None
+        if data:
+            self._analyst.open_files([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Stop background work before the window goes."""
+        self._tasks.close()
+        super().closeEvent(event)
+
+
+def _short(text: str, most: int = 44) -> str:
+    """A long label with its middle left out."""
+    return text if len(text) <= most else f"{text[: most // 2 - 1]}…{text[-(most // 2 - 1) :]}"
