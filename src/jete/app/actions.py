@@ -55,10 +55,10 @@ ACTIONS: tuple[Action, ...] = (
     Action("demo", "Open the demo", ("Ctrl+D",), "File"),
     Action("cancel", "Stop reading", ("Esc",), "File"),
     Action("quit", "Quit", ("Ctrl+Q",), "File"),
-    Action("undo", "Undo", ("Ctrl+Z",), "Laps"),
-    Action("redo", "Redo", ("Ctrl+Shift+Z",), "Laps"),
-    Action("reference", "Hold this lap as the reference", ("R",), "Laps"),
-    Action("compare", "Hold this lap against the reference", ("L",), "Laps"),
+    Action("undo", "Undo", ("Ctrl+Z",), "Choose"),
+    Action("redo", "Redo", ("Ctrl+Shift+Z",), "Choose"),
+    Action("reference", "Hold this lap as the reference", ("R",), "Choose"),
+    Action("compare", "Hold this lap against the reference", ("L",), "Choose"),
     Action("page:laps", "Page Laps", ("Ctrl+1",), "Go", look=lambda s: ops.go_to_page(s, "laps")),
     Action("page:ledger", "Page Ledger", ("Ctrl+2",), "Go", look=lambda s: ops.go_to_page(s, "ledger")),
     Action("corner:next", "Corner after", ("N", "PgDown"), "Go", has_comparison, lambda s: ops.step_corner(s, 1)),
@@ -79,7 +79,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("keys", "All keys", ("F1", "?"), "Help"),
 )  # fmt: skip
 BY_ID = {a.id: a for a in ACTIONS}
-MENUS = ("File", "Laps", "Go", "Show", "Units", "Help")
+MENUS = ("File", "Choose", "Go", "Show", "Units", "Help")
 
 
 def key_hint(action: str) -> str:

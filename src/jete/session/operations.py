@@ -10,17 +10,17 @@ SHORTEST_RANGE_M = 20.0
 
 
 def add_run(session: Session, run: Run) -> Session:
-    """Put a run on the shelf; the first pair that makes sense is chosen where none is."""
+    """Put a run on the shelf; until a person chooses, the pair is the one that makes most sense."""
     grown = replace(session, runs=(*session.runs, run))
-    return grown if session.choice.lap is not None else replace(grown, choice=sensible_choice(grown))
+    return grown if session.settled else replace(grown, choice=sensible_choice(grown))
 
 
 def sensible_choice(session: Session) -> Choice:
-    """The fastest lap as reference, against the best of another run (else the run's second best)."""
+    """The fastest lap as reference, against the best of the first other run (else its own run's next)."""
     best = [(r.best.time_s, LapKey(r.number, r.best.number)) for r in session.runs if r.best is not None]
     if not best:
         return session.choice
-    reference = session.choice.reference or min(best, key=lambda b: b[0])[1]
+    reference = min(best, key=lambda b: b[0])[1]
     others = [key for _, key in best if key.run != reference.run]
     if others:
         return Choice(reference, others[0])
@@ -33,14 +33,14 @@ def choose_reference(session: Session, key: LapKey) -> Session:
     """Hold a lap as the reference; where it was the compared lap, the two change places."""
     old = session.choice
     lap = old.reference if old.lap == key else old.lap
-    return replace(session, choice=Choice(key, lap))
+    return replace(session, choice=Choice(key, lap), settled=True)
 
 
 def choose_lap(session: Session, key: LapKey) -> Session:
     """Hold a lap against the reference; where it was the reference, the two change places."""
     old = session.choice
     reference = old.lap if old.reference == key else old.reference
-    return replace(session, choice=Choice(reference, key))
+    return replace(session, choice=Choice(reference, key), settled=True)
 
 
 def lay_out(session: Session, lay: Lay) -> Session:

@@ -113,13 +113,14 @@ class Display:
 
 @dataclass(frozen=True)
 class Session:
-    """Everything a view may show."""
+    """Everything a view may show; ``settled`` says that a person chose the pair."""
 
     runs: tuple[Run, ...] = ()
     choice: Choice = field(default_factory=Choice)
     lay: Lay = field(default_factory=Lay)
     look: Look = field(default_factory=Look)
     display: Display = field(default_factory=Display)
+    settled: bool = False
 
     def run(self, number: int) -> Run | None:
         """An open run by number."""

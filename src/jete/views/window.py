@@ -43,6 +43,7 @@ if TYPE_CHECKING:
 
 PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger"}
 DEMO_FOLDER = theme.ASSETS / "demo"
+DEMO_PAIR = ("ines-karlsby-run-1", "tomasz-oryel-run-1")
 
 
 class Window(QMainWindow):
@@ -233,7 +234,9 @@ class Window(QMainWindow):
 
     def open_demo(self) -> None:
         """Open the demo and go to its ledger."""
-        self._analyst.open_files(sorted(DEMO_FOLDER.glob("*.parquet")))
+        pair = [DEMO_FOLDER / f"{name}.parquet" for name in DEMO_PAIR]
+        others = sorted(p for p in DEMO_FOLDER.glob("*.parquet") if p not in pair)
+        self._analyst.open_files([*pair, *others])
         self._store.look_at(lambda s: ops.go_to_page(s, "ledger"))
 
     def show_keys(self) -> None:

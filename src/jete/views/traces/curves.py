@@ -55,6 +55,18 @@ class Panel:
     flags: tuple[tuple[float, float], ...]
     lap_flags: tuple[tuple[float, float], ...]
 
+    def bounds(self, start_m: float, end_m: float) -> tuple[float, float]:
+        """Least and greatest value to show for a piece of the axis; pedals keep their span."""
+        if self.name in ("brake", "throttle") or not (self.reference or self.lap):
+            return self.low, self.high
+        seen = []
+        for line in (self.reference, self.lap):
+            if line is not None:
+                lo, hi = np.searchsorted(line.x, [start_m, end_m])
+                seen.append(line.y[max(int(lo) - 1, 0) : int(hi) + 1])
+        low, high = _bounds(seen, pad=0.12, least=0.05 if self.name == "gap" else 1.0)
+        return (min(low, 0.0), max(high, 0.0)) if self.name == "gap" else (low, high)
+
     @property
     def title(self) -> str:
         """Title with the unit; inferred channels say so by their unit."""
@@ -69,11 +81,11 @@ def panels_of(comparison: Comparison, units: Units) -> dict[str, Panel]:
     out = {"gap": Panel("gap", "s", 3, None, gap, min(low, 0.0), max(high, 0.0), (), ())}
     for name in ("speed", "brake", "throttle", "steering", "gear"):
         lines = [_line(p, name, units) for p in (comparison.reference, first.passage)]
-        out[name] = _panel(name, lines, comparison, units)
+        out[name] = _panel(name, lines, comparison)
     return out
 
 
-def _panel(name: str, lines: list[tuple[Line, str] | None], comparison: Comparison, units: Units) -> Panel:
+def _panel(name: str, lines: list[tuple[Line, str] | None], comparison: Comparison) -> Panel:
     """A panel from its two lines, with the marks that belong to it."""
     drawn = [line[0].y for line in lines if line is not None]
     unit = next((line[1] for line in lines if line is not None), "not logged")
@@ -84,8 +96,9 @@ def _panel(name: str, lines: list[tuple[Line, str] | None], comparison: Comparis
     corners = comparison.laps[0].corners
     marks = [[c.reference_marks for c in corners], [c.lap_marks for c in corners]]
     flags = [_flags(name, m, c) for m, c in zip(marks, curves, strict=True)]
+    if name == "throttle":
+        low, high = 0.0, 104.0
     digits = {"speed": 1, "gear": 0}.get(name, 0 if name != "brake" or unit == "%" else 1)
-    _ = units
     return Panel(name, unit, digits, curves[0], curves[1], low, high, flags[0], flags[1])
 
 

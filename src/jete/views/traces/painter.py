@@ -22,8 +22,9 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 LEFT_PX = 52
-RIGHT_PX = 128
+RIGHT_PX = 84
 AXIS_PX = 22
+FLAGS_BELOW_M_PER_PX = 2.5
 PER_COLUMN = 4
 
 
@@ -52,16 +53,17 @@ class Frame:
 
 @dataclass(frozen=True)
 class Strip:
-    """One panel's top and bottom in pixels."""
+    """One panel's top and bottom in pixels, and the values they stand for."""
 
     panel: Panel
     top: float
     bottom: float
+    low: float
+    high: float
 
     def y(self, value: float) -> float:
         """Pixel row of a value."""
-        p = self.panel
-        return self.bottom - (value - p.low) / max(p.high - p.low, 1e-9) * (self.bottom - self.top)
+        return self.bottom - (value - self.low) / max(self.high - self.low, 1e-9) * (self.bottom - self.top)
 
 
 def ticks(low: float, high: float, most: int) -> list[float]:
@@ -95,12 +97,12 @@ def _grid(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
     painter.setFont(font(SMALL_PX))
     height = strip.bottom - strip.top
     digits = 2 if panel.name == "gap" else 0
-    for value in ticks(panel.low, panel.high, max(1, int(height / 30))):
+    for value in ticks(strip.low, strip.high, max(2, int(height / 26))):
         y = strip.y(value)
         painter.setPen(QPen(theme.color("faint" if value else "rule"), 1))
         painter.drawLine(QPointF(frame.left, y), QPointF(frame.right, y))
         painter.setPen(theme.color("muted"))
-        if strip.top + 6 < y < strip.bottom - 2 or value == 0.0:
+        if strip.top + 3 < y < strip.bottom + 1:
             box = QRectF(0, y - 9, frame.left - 7, 18)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, plain(value, digits))
     painter.setPen(QPen(theme.color("rule"), 1))
@@ -131,6 +133,8 @@ def _panel(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
     for points, role in zip(lines, ("reference", "lap"), strict=True):
         if points:
             _curve(painter, theme.color(role), points)
+    if frame.metres_per_px > FLAGS_BELOW_M_PER_PX:
+        return
     for flags, role, up in ((panel.flags, "reference", True), (panel.lap_flags, "lap", False)):
         _flags(painter, theme.color(role), frame, strip, flags, up=up)
 
@@ -144,8 +148,7 @@ def _points(line: Line, frame: Frame, strip: Strip) -> list[QPointF]:
     if len(x) > PER_COLUMN * width:
         x, y = thin(x, y, width)
     px = frame.left + (x - frame.start_m) / frame.metres_per_px
-    panel = strip.panel
-    py = strip.bottom - (y - panel.low) / max(panel.high - panel.low, 1e-9) * (strip.bottom - strip.top)
+    py = strip.bottom - (y - strip.low) / max(strip.high - strip.low, 1e-9) * (strip.bottom - strip.top)
     return [QPointF(a, b) for a, b in zip(np.clip(px, frame.left, frame.right).tolist(), np.clip(py, strip.top, strip.bottom).tolist(), strict=True)]
 
 

@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 DRAG_PX = 4
 ZOOM = 0.8
 HEAD_PX = 18
+NUMBERS_PX = 16
 
 
 class Traces(QWidget):
@@ -65,11 +66,12 @@ class Traces(QWidget):
         """The panels' rows at the present size."""
         panels = self.shown_panels()
         total = sum(WEIGHTS[p.name] for p in panels) or 1.0
-        free = self.height() - AXIS_PX - HEAD_PX * len(panels) - 4
-        out, top = [], 2.0
+        free = self.height() - AXIS_PX - HEAD_PX * len(panels) - NUMBERS_PX - 4
+        look = self._store.session.look
+        out, top = [], 2.0 + NUMBERS_PX
         for panel in panels:
             height = max(free * WEIGHTS[panel.name] / total, 12.0)
-            out.append(Strip(panel, top + HEAD_PX, top + HEAD_PX + height))
+            out.append(Strip(panel, top + HEAD_PX, top + HEAD_PX + height, *panel.bounds(look.start_m, look.end_m)))
             top += HEAD_PX + height
         return out
 
@@ -146,7 +148,7 @@ class Traces(QWidget):
             apex = frame.x(corner.apex_m)
             if frame.left + 8 < apex < frame.right - 8:
                 painter.setPen(theme.color("muted"))
-                painter.drawText(QRectF(apex - 12, strips[0].top - HEAD_PX, 24, HEAD_PX), Qt.AlignmentFlag.AlignCenter, str(corner.number))
+                painter.drawText(QRectF(apex - 12, 2, 24, NUMBERS_PX), Qt.AlignmentFlag.AlignCenter, str(corner.number))
 
     def _paint_heads(self, painter: QPainter, strips: list[Strip]) -> None:
         """Titles over the panels."""
@@ -188,7 +190,7 @@ class Traces(QWidget):
         lines: list[tuple[str, QColor]] = []
         if panel.name == "gap" and panel.lap:
             value = panel.lap.at(place)
-            lines = [(signed(value, 3), theme.color("loss" if value > 0 else "gain"))]
+            lines = [(signed(value, 3), theme.color("muted" if abs(value) < 0.0005 else "loss" if value > 0 else "gain"))]
         else:
             values = [line.at(place) if line else None for line in (panel.reference, panel.lap)]
             lines = [(plain(v, panel.digits), theme.color(r)) for v, r in zip(values, ("reference", "lap"), strict=True) if v is not None]
@@ -204,9 +206,9 @@ class Traces(QWidget):
         for k, (text, color) in enumerate(lines):
             painter.setPen(color)
             if stacked:
-                box = QRectF(left, strip.top - HEAD_PX + 4 + 17.0 * k, RIGHT_PX - 20, 17.0)
+                box = QRectF(left, strip.top - HEAD_PX + 4 + 17.0 * k, RIGHT_PX - 18, 17.0)
             else:
-                box = QRectF(left + 40.0 * k - 4, strip.top - HEAD_PX + 2, 40.0, height)
+                box = QRectF(left + 26.0 * k - 8, strip.top - HEAD_PX + 2, 28.0, height)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, text)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
