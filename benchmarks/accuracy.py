@@ -1,6 +1,6 @@
 """Measure Jete against the simulator's truth and write the table in docs/accuracy.md.
 
-    python benchmarks/accuracy.py [--pairs 40] [--first 100] [--out docs/accuracy.md]
+python benchmarks/accuracy.py [--pairs 40] [--first 100] [--out docs/accuracy.md]
 """
 
 from __future__ import annotations
@@ -21,10 +21,13 @@ from jete.simulate.trials import Trial, draw_trial
 
 FULL = LoggerSettings()
 DISTANCE_ONLY = replace(FULL, rate_hz=20.0, channels=tuple(c for c in FULL.channels if c not in ("x", "y")))
-POSITION_ONLY = replace(FULL, rate_hz=10.0, channels=tuple(c for c in FULL.channels if c in ("lap", "throttle", "brake", "x", "y")))
+POSITION_ONLY = replace(
+    FULL, rate_hz=10.0, channels=tuple(c for c in FULL.channels if c in ("lap", "throttle", "brake", "x", "y"))
+)
 DATA = {"100 Hz + 10 Hz position": FULL, "20 Hz, distance only": DISTANCE_ONLY, "10 Hz, position only": POSITION_ONLY}
 REAL_S = 0.05
 MATCH_M = 40.0
+CLAIM_S = 0.04
 
 
 @dataclass
@@ -118,12 +121,12 @@ def _corners(out: Errors, trial: Trial, comparison: Comparison) -> None:
         out.slow.append(abs(marks.slow_point_m - _axis(trial, comparison, true.slow_point_m)))
         if marks.throttle_on_m is not None:
             out.pick.append(abs(marks.throttle_on_m - _axis(trial, comparison, true.throttle_on_m)))
-        scale = _speed_scale(trial, comparison, true.slow_point_m)
+        scale = _speed_scale(trial, true.slow_point_m)
         out.speed.append(abs(marks.min_speed_kmh - true.min_speed_mps * 3.6 * scale))
     out.invented += len(comparison.corners) - len(taken)
 
 
-def _speed_scale(trial: Trial, comparison: Comparison, station: float) -> float:
+def _speed_scale(trial: Trial, station: float) -> float:
     """True path speed as this logger shows it, per speed along the road, at a station."""
     truth = trial.lap_trace
     time = float(np.interp(station + trial.circuit.length_m, truth.station_m, truth.time_s))
@@ -132,36 +135,44 @@ def _speed_scale(trial: Trial, comparison: Comparison, station: float) -> float:
         return 1.0
     at = time - truth.crossing_s(1)
     near = slice(*np.searchsorted(log.time_s, [max(at - 0.15, 0.0), at + 0.15]))
-    return float(np.mean(log.value[near]) / np.mean(np.interp(log.time_s[near] + truth.crossing_s(1), truth.time_s, truth.speed_mps)))
+    return float(
+        np.mean(log.value[near])
+        / np.mean(np.interp(log.time_s[near] + truth.crossing_s(1), truth.time_s, truth.speed_mps))
+    )
+
+
+def _by_corner(trial: Trial, comparison: Comparison, stations: np.ndarray, axis: np.ndarray) -> dict[int, CornerLoss]:
+    """The comparison's corners by the number of the road's corner they are."""
+    out = {}
+    for c in comparison.laps[0].corners:
+        apex = float(np.interp(c.corner.apex_m, axis, stations))
+        near = [r.number for r in trial.circuit.corners if abs(apex - r.apex_m) < MATCH_M]
+        if near:
+            out[near[0]] = c
+    return out
 
 
 def _causes(out: Errors, trial: Trial, comparison: Comparison) -> None:
     stations = np.linspace(0.0, trial.circuit.length_m, 2000)
     axis = np.array([_axis(trial, comparison, s) for s in stations])
-    by_corner: dict[int, CornerLoss] = {}
-    for c in comparison.laps[0].corners:
-        near = [r.number for r in trial.circuit.corners if abs(float(np.interp(c.corner.apex_m, axis, stations)) - r.apex_m) < MATCH_M]
-        if near:
-            by_corner[near[0]] = c
+    corners = _by_corner(trial, comparison, stations, axis)
     for f in trial.faults:
-        corner = by_corner.get(f.fault.corner)
+        corner = corners.get(f.fault.corner)
         if corner is None:
             continue
-        cost = f.cost_between_s(*(float(p) for p in np.interp([corner.window.start_m, corner.window.end_m], axis, stations)))
+        ends = np.interp([corner.window.start_m, corner.window.end_m], axis, stations)
+        cost = f.cost_between_s(float(ends[0]), float(ends[1]))
         if abs(cost) < REAL_S:
             continue
-        got = sum(x.loss_s for x in corner.findings if x.kind == f.fault.kind)
-        out.faults.append((f.fault.kind, cost, got))
+        out.faults.append((f.fault.kind, cost, sum(x.loss_s for x in corner.findings if x.kind == f.fault.kind)))
         if corner.gap_s > 0.1:
             out.unexplained.append(abs(corner.unexplained_s / corner.gap_s))
     wrong = {f.fault.corner: f.fault.kind for f in trial.faults}
-    for number, corner in by_corner.items():
-        for x in corner.findings:
-            if abs(x.loss_s) < 0.04:
-                continue
-            out.claims += 1
-            if x.kind not in (wrong.get(number), "carried_speed"):
-                out.false_claims.append((f"{x.kind}<{wrong.get(number)}", x.loss_s))
+    claims = [(n, x) for n, c in corners.items() for x in c.findings if abs(x.loss_s) >= CLAIM_S]
+    out.claims += len(claims)
+    out.false_claims += [
+        (f"{x.kind}<{wrong.get(n)}", x.loss_s) for n, x in claims if x.kind not in (wrong.get(n), "carried_speed")
+    ]
 
 
 def summary(e: Errors) -> dict[str, str]:
@@ -182,7 +193,9 @@ def summary(e: Errors) -> dict[str, str]:
         "cost of a fault, median error": f"{np.median(cost_error):.4f} s",
         "unexplained share of a loss > 0.1 s, median": f"{np.median(e.unexplained):.1%}" if e.unexplained else "–",
         "largest finding on equal laps; number ≥ 0.03 s": f"{max(e.equal, default=0.0):.3f} s; {sum(x >= 0.03 for x in e.equal)} in {len(e.gap)} pairs",
-        "window gaps within one and two stated sigmas": f"{np.mean(np.array(e.covered) < 1):.0%}, {np.mean(np.array(e.covered) < 2):.0%}" if e.covered else "–",
+        "window gaps within one and two stated sigmas": f"{np.mean(np.array(e.covered) < 1):.0%}, {np.mean(np.array(e.covered) < 2):.0%}"
+        if e.covered
+        else "–",
         "sums off by at most": f"{max(e.sums):.1e} s",
     }
 
@@ -226,7 +239,9 @@ def _details(e: Errors) -> None:
         sys.stdout.write(f"{kind:20s} {good:4.0%} " + " ".join(f"{c:.2f}/{g:.2f}" for c, g in pairs) + "\n")
     for kind, loss in sorted(e.false_claims):
         sys.stdout.write(f"  false {kind} {loss:.3f}\n")
-    sys.stdout.write(f"  brake 90% {np.percentile(e.brake, 90):.1f}  slow 90% {np.percentile(e.slow, 90):.1f} pick 90% {np.percentile(e.pick, 90):.1f} speed 90% {np.percentile(e.speed, 90):.2f}\n")
+    sys.stdout.write(
+        f"  brake 90% {np.percentile(e.brake, 90):.1f}  slow 90% {np.percentile(e.slow, 90):.1f} pick 90% {np.percentile(e.pick, 90):.1f} speed 90% {np.percentile(e.speed, 90):.2f}\n"
+    )
 
 
 def _table(results: dict[str, dict[str, str]], pairs: int, first: int) -> str:

@@ -47,7 +47,9 @@ def _unexpected(error: Exception) -> int:
     """Log what nobody foresaw and say where."""
     from jete.app.errors import write_log
 
-    sys.stderr.write(f"jete: something unforeseen went wrong ({type(error).__name__}); details are in {write_log(error)}.\n")
+    sys.stderr.write(
+        f"jete: something unforeseen went wrong ({type(error).__name__}); details are in {write_log(error)}.\n"
+    )
     return 1
 
 
@@ -75,7 +77,9 @@ def _parser() -> _Parser:
     compare.set_defaults(run=_compare)
     for sub in (laps, compare):
         sub.add_argument("--json", metavar="OUT", help="write JSON to OUT; - for standard output")
-        sub.add_argument("--line", metavar="X,Y,HEADING", help="start line: X,Y or LAT,LON and degrees clockwise from north")
+        sub.add_argument(
+            "--line", metavar="X,Y,HEADING", help="start line: X,Y or LAT,LON and degrees clockwise from north"
+        )
     return parser
 
 

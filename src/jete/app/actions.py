@@ -43,7 +43,9 @@ class Action:
 
 
 def _unit(kind: str, unit: str) -> Action:
-    return Action(f"{kind}:{unit}", f"Show {kind} in {unit}", (), "Units", look=lambda s: ops.display(s, **{kind: unit}))
+    return Action(
+        f"{kind}:{unit}", f"Show {kind} in {unit}", (), "Units", look=lambda s: ops.display(s, **{kind: unit})
+    )
 
 
 def _theme(session: Session) -> Session:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 import traceback
-from datetime import datetime, timezone
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
@@ -23,7 +23,7 @@ def write_log(error: BaseException) -> Path:
     """Append an error with its traceback to the log; returns the log's path."""
     path = log_path()
     text = "".join(traceback.format_exception(error))
-    stamp = datetime.now(tz=timezone.utc).isoformat(timespec="seconds")
+    stamp = datetime.now(tz=UTC).isoformat(timespec="seconds")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         with path.open("a", encoding="utf-8") as file:

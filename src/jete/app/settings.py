@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 from dataclasses import asdict, fields, replace
 from pathlib import Path
 from typing import Any
@@ -55,6 +54,6 @@ def save(display: Display) -> None:
         path.parent.mkdir(parents=True, exist_ok=True)
         new = path.with_suffix(".new")
         new.write_text(json.dumps(asdict(display), indent=1), encoding="utf-8")
-        os.replace(new, path)
+        new.replace(path)
     except OSError:
         return

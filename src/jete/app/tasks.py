@@ -38,7 +38,7 @@ class Tasks(QObject):
         super().__init__()
         self._pool = ThreadPoolExecutor(max_workers=2, thread_name_prefix="jete")
         self._running: dict[str, Token] = {}
-        self._finished.connect(self._deliver, Qt.ConnectionType.QueuedConnection)
+        self._finished.connect(self._deliver, type=Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
 
     def start(
         self,

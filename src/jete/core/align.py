@@ -17,7 +17,7 @@ import numpy as np
 
 from jete.core.banded import BandedLeastSquares
 from jete.core.errors import InputError
-from jete.core.lap import FloatArray
+from jete.core.lap import BoolArray, FloatArray, IntArray
 from jete.core.motion import Motion
 from jete.core.path import SLOWEST_MPS, Fixes
 from jete.core.road import Road
@@ -136,7 +136,10 @@ def _most_likely(motion: Motion, seen: _Seen, road: Road, scale: float) -> _Solu
     """The solution with the most likely stiffness: first of the offset, then of the slip."""
     offsets = [_solve(motion, seen, road, scale, (SLIP_DENSITIES[1], q)) for q in OFFSET_DENSITIES]
     best = int(np.argmax([s.score for s in offsets]))
-    slips = [offsets[best] if q == SLIP_DENSITIES[1] else _solve(motion, seen, road, scale, (q, OFFSET_DENSITIES[best])) for q in SLIP_DENSITIES]
+    slips = [
+        offsets[best] if q == SLIP_DENSITIES[1] else _solve(motion, seen, road, scale, (q, OFFSET_DENSITIES[best]))
+        for q in SLIP_DENSITIES
+    ]
     return max(slips, key=lambda s: s.score)
 
 
@@ -154,7 +157,7 @@ def _project(name: str, fixes: Fixes, road: Road, path: Curve, scale: float) -> 
     return _Seen(u[near], (place - u)[near], aside[near], float(np.hypot(fixes.noise_m, 0.4 * road.noise_m)))
 
 
-def _consistent(shift: FloatArray, aside: FloatArray, noise_m: float) -> FloatArray:
+def _consistent(shift: FloatArray, aside: FloatArray, noise_m: float) -> BoolArray:
     """Leave out positions that jump away from their neighbours (five times the noise)."""
     good = np.ones(len(shift), dtype=bool)
     for values in (shift, aside):
@@ -232,7 +235,13 @@ def _solve(motion: Motion, seen: _Seen, road: Road, scale: float, densities: tup
     misfit = np.sum((shift(seen.u) - seen.shift) ** 2 + (offset(seen.u) - seen.offset) ** 2) / seen.noise_m**2
     parted = np.einsum("mk,mk->m", thirds, u[1::2][third_first[:, None] + np.arange(4)])
     misfit = misfit + float(stiff @ parted**2)
-    score = -0.5 * (float(misfit) + weight * float(bent @ bent) + system.log_determinant() - knots.cells * np.log(weight) - np.log(stiff).sum())
+    score = -0.5 * (
+        float(misfit)
+        + weight * float(bent @ bent)
+        + system.log_determinant()
+        - knots.cells * np.log(weight)
+        - np.log(stiff).sum()
+    )
     return _Solution(shift, offset, rate, _sigma(system, knots), score)
 
 
@@ -243,7 +252,7 @@ def _spread(rows: FloatArray, side: int) -> FloatArray:
     return out
 
 
-def _tie(knots: Knots, curvature: FloatArray) -> tuple[np.ndarray, FloatArray]:
+def _tie(knots: Knots, curvature: FloatArray) -> tuple[IntArray, FloatArray]:
     """Rows of e' − κ n at the middles of the cells, (cells, 8)."""
     first, slopes = knots.basis(knots.middles(), 1)
     _, values = knots.basis(knots.middles())
@@ -252,7 +261,9 @@ def _tie(knots: Knots, curvature: FloatArray) -> tuple[np.ndarray, FloatArray]:
     return first, rows
 
 
-def _with_rate(system: BandedLeastSquares, first: np.ndarray, tie: FloatArray, weight: float, size: int) -> tuple[FloatArray, float]:
+def _with_rate(
+    system: BandedLeastSquares, first: IntArray, tie: FloatArray, weight: float, size: int
+) -> tuple[FloatArray, float]:
     """Solve with the common rate c as one more unknown (bordered system, Schur complement)."""
     pull = np.zeros(size)
     np.add.at(pull, 2 * first[:, None] + np.arange(8), weight * tie)

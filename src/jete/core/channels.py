@@ -131,9 +131,7 @@ def _plain(text: str) -> str:
 
 
 _BY_SPELLING: Final[dict[str, str]] = {
-    _plain(spelling): name
-    for name in QUANTITIES
-    for spelling in (name, *_SPELLINGS.get(name, ()))
+    _plain(spelling): name for name in QUANTITIES for spelling in (name, *_SPELLINGS.get(name, ()))
 }
 
 

@@ -1,7 +1,7 @@
 """The whole way from a reference lap and other laps to a comparison.  Start reading here.
 
-    logs ──split──> laps ──motion, align──> places on the reference's axis
-         ──road, corners──> windows ──marks──> phases ──hybrid laps──> findings
+logs ──split──> laps ──motion, align──> places on the reference's axis
+     ──road, corners──> windows ──marks──> phases ──hybrid laps──> findings
 """
 
 from __future__ import annotations
@@ -127,7 +127,10 @@ def compare(reference: Lap, laps: Sequence[Lap]) -> Comparison:
     corners = _corners(road, passages)
     drive = drive_of(passages, road)
     marks = [marks_of(p, corners) for p in passages]
-    compared = [_against(passages[0], p, corners, marks[0], m, drive, road) for p, m in zip(passages[1:], marks[1:], strict=True)]
+    compared = [
+        _against(passages[0], p, corners, marks[0], m, drive, road)
+        for p, m in zip(passages[1:], marks[1:], strict=True)
+    ]
     return Comparison(passages[0], road, tuple(corners), tuple(compared))
 
 
@@ -160,13 +163,20 @@ def _corners(road: Road, passages: Sequence[Passage]) -> list[Corner]:
 
 
 def _against(
-    reference: Passage, lap: Passage, corners: list[Corner], ours: list[Marks], theirs: list[Marks], drive: Drive, road: Road
+    reference: Passage,
+    lap: Passage,
+    corners: list[Corner],
+    ours: list[Marks],
+    theirs: list[Marks],
+    drive: Drive,
+    road: Road,
 ) -> LapComparison:
     """One lap against the reference."""
     length = reference.motion.length_m
     windows = windows_of(corners, ours, theirs, length)
     losses = tuple(
-        _corner_loss(reference, lap, c, w, (a, b), drive, road) for c, w, a, b in zip(corners, windows, ours, theirs, strict=True)
+        _corner_loss(reference, lap, c, w, (a, b), drive, road)
+        for c, w, a, b in zip(corners, windows, ours, theirs, strict=True)
     )
     trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
     gap = gap_at(reference, lap, trace)
@@ -208,7 +218,17 @@ def _corner_loss(
     shares, _ = shapley(hybrids)
     sigma = _sigma_s(reference, lap, window)
     pace_sigma = lap.alignment.offset_sigma_m * float(abs(road.curvature_at(np.array([corner.apex_m]))[0]))
-    pair = Pair(marks, profiles, hybrids.common_m, *_end_speeds(reference, lap, window), _coasts(reference, lap, marks), window.start_m, window.end_m, lap.alignment.sigma_m, pace_sigma)
+    pair = Pair(
+        marks,
+        profiles,
+        hybrids.common_m,
+        *_end_speeds(reference, lap, window),
+        _coasts(reference, lap, marks),
+        window.start_m,
+        window.end_m,
+        lap.alignment.sigma_m,
+        pace_sigma,
+    )
     findings = tuple(findings_of(pair, shares, gap, sigma))
     rest = gap - sum(f.loss_s for f in findings)
     return CornerLoss(corner, window, gap, sigma, losses, marks[0], marks[1], findings, rest)
@@ -216,7 +236,10 @@ def _corner_loss(
 
 def _end_speeds(reference: Passage, lap: Passage, window: Span) -> tuple[tuple[float, float], tuple[float, float]]:
     """Speeds at the reference's scale at the beginning and the end of a window, m/s."""
-    pairs = [tuple(float(p.speed_at(place)) * p.alignment.scale for p in (reference, lap)) for place in (window.start_m + 2.0, window.end_m - 2.0)]
+    pairs = [
+        tuple(float(p.speed_at(place)) * p.alignment.scale for p in (reference, lap))
+        for place in (window.start_m + 2.0, window.end_m - 2.0)
+    ]
     return (pairs[0][0], pairs[0][1]), (pairs[1][0], pairs[1][1])
 
 

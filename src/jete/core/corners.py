@@ -97,7 +97,7 @@ def _corner(number: int, road: Road, run: tuple[int, int]) -> Corner:
     a, b = run
     size = np.abs(road.curvature_1pm[a : b + 1])
     top = np.flatnonzero(size >= 0.97 * size.max())
-    apex = a + int(round(float(top.mean()))) if np.ptp(top) < 60 else a + int(np.argmax(size))
+    apex = a + round(float(top.mean())) if np.ptp(top) < 60 else a + int(np.argmax(size))
     side: Direction = "left" if road.curvature_1pm[apex] > 0.0 else "right"
     if not road.measured:
         side = "unknown"

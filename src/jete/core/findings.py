@@ -91,7 +91,9 @@ def findings_of(pair: Pair, shares: dict[str, float], gap_s: float, sigma_s: flo
     for factor, loss in shares.items():
         moved = _MOVED[factor](pair)
         if moved.real and abs(loss) >= floor:
-            found.append(Finding(moved.kind, loss, moved.at_m, moved.measure, moved.unit, sentence(moved.kind, moved.measure)))
+            found.append(
+                Finding(moved.kind, loss, moved.at_m, moved.measure, moved.unit, sentence(moved.kind, moved.measure))
+            )
     return sorted(_fewest(found, gap_s), key=lambda f: -abs(f.loss_s))
 
 
@@ -128,7 +130,13 @@ def _braking(pair: Pair) -> _Moved:
     change = (pair.profiles[1].braking_mps2 - pair.profiles[0].braking_mps2) / GRAVITY_MPS2
     both = all(m.brake_on_m is not None for m in pair.marks)
     kind: Kind = "soft_braking" if change < 0.0 else "hard_braking"
-    return _Moved(kind, pair.profiles[1].brake_m, change, "g", both and abs(change) >= 0.01 + 0.03 * pair.profiles[0].braking_mps2 / GRAVITY_MPS2)
+    return _Moved(
+        kind,
+        pair.profiles[1].brake_m,
+        change,
+        "g",
+        both and abs(change) >= 0.01 + 0.03 * pair.profiles[0].braking_mps2 / GRAVITY_MPS2,
+    )
 
 
 def _slowest(pair: Pair) -> _Moved:
@@ -201,4 +209,8 @@ def sentence(kind: Kind, measure: float) -> str:
 def _dips_sentence(measure: float) -> str:
     count = round(abs(measure))
     times = "once" if count == 1 else f"{count} times"
-    return f"Came off the throttle again {times}." if measure > 0 else f"Fed the throttle without {count} of the reference's lifts."
+    return (
+        f"Came off the throttle again {times}."
+        if measure > 0
+        else f"Fed the throttle without {count} of the reference's lifts."
+    )

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.lap import FloatArray
+from jete.core.lap import FloatArray, IntArray
 from jete.core.profile import GENTLEST_MPS2, Cells, Profile
 
 if TYPE_CHECKING:
@@ -50,9 +50,9 @@ class Hybrids:
         driven = np.minimum(*(s.energy_at(self.cells.middles_m) for s in self.sources))
         reach = int(30.0 / self.cells.width_m)
         windows = np.lib.stride_tricks.sliding_window_view(np.pad(driven, reach, mode="edge"), 2 * reach + 1)
-        return np.maximum(0.5 * windows.min(axis=1), LEAST_ENERGY)
+        return np.asarray(np.maximum(0.5 * windows.min(axis=1), LEAST_ENERGY))
 
-    def energies(self, choices: np.ndarray) -> FloatArray:
+    def energies(self, choices: IntArray) -> FloatArray:
         """E of each hybrid at the middles of the cells, (h, m)."""
         arrival, point, braking, slowest, coasting, pickup, dips, drive = choices.T
         d = self.cells.middles_m
@@ -79,7 +79,7 @@ class Hybrids:
         places = {fast: high.slowed_m, 1 - fast: low.falls_to_m(level)}
         return places[0], places[1]
 
-    def _tail(self, slowest: np.ndarray, common: FloatArray) -> FloatArray:
+    def _tail(self, slowest: IntArray, common: FloatArray) -> FloatArray:
         """E from the end of the comparable slowing to the end of the own one, (h, m)."""
         since = self.cells.middles_m - common[:, None]
         out = np.empty_like(since)
@@ -97,18 +97,20 @@ class Hybrids:
         hold = max(min(reference.pickup_m - reference.slowed_m, lap.pickup_m - lap.slowed_m), 0.0)
         return min(max(lap.slowed_m + hold - reference.pickup_m, 0.0), max(lap.pickup_m - reference.pickup_m, 0.0))
 
-    def _pick(self, name: str, choice: np.ndarray) -> FloatArray:
-        return np.array([getattr(s, name) for s in self.sources])[choice]
+    def _pick(self, name: str, choice: IntArray) -> FloatArray:
+        return np.asarray(np.array([getattr(s, name) for s in self.sources])[choice])
 
     def _slowing(self) -> FloatArray:
         """E of the slowing for every place of its end, coasting and braking, (2, 2, 2, m)."""
         out = np.empty((2, 2, 2, len(self.cells.middles_m)))
         for b, n, k in np.ndindex(2, 2, 2):
             back = self.common_m[b] - self.cells.middles_m
-            out[b, n, k] = _slowing_curve(back, (self.sources[n], self.common_m[n]), (self.sources[k], self.common_m[k]))
+            out[b, n, k] = _slowing_curve(
+                back, (self.sources[n], self.common_m[n]), (self.sources[k], self.common_m[k])
+            )
         return out
 
-    def _meet(self, arrival: np.ndarray, coasting: np.ndarray, slowing: FloatArray, common: FloatArray) -> FloatArray:
+    def _meet(self, arrival: IntArray, coasting: IntArray, slowing: FloatArray, common: FloatArray) -> FloatArray:
         """The lower of approach and slowing, with the roll between lift and brake point."""
         d = self.cells.middles_m
         approach = np.stack([_approach(s, d) for s in self.sources])[arrival]
@@ -116,17 +118,17 @@ class Hybrids:
         lengths = np.array([r[0][-1] for r in rolls])[coasting]
         losses = np.array([r[1][-1] for r in rolls])[coasting]
         if not np.any(lengths > ROLL_M):
-            return np.minimum(approach, slowing)
+            return np.asarray(np.minimum(approach, slowing))
         met = _crossing(d, approach - losses[:, None], slowing, common)
         since = d - (met - lengths)[:, None]
         lost = np.empty_like(approach)
         for k, (at, loss) in enumerate(rolls):
             rows = coasting == k
             lost[rows] = np.interp(since[rows], at, loss)
-        return np.minimum(approach - lost, slowing)
+        return np.asarray(np.minimum(approach - lost, slowing))
 
     def _hold(
-        self, pickup: np.ndarray, slowed: FloatArray, start: FloatArray, base: FloatArray
+        self, pickup: IntArray, slowed: FloatArray, start: FloatArray, base: FloatArray
     ) -> tuple[FloatArray, FloatArray]:
         """E between the end of the slowing and the pick-up, and E at the pick-up."""
         d = self.cells.middles_m
@@ -140,7 +142,7 @@ class Hybrids:
             end[rows] = float(s.energy_at(s.pickup_m)) - s.least
         return out + base[:, None], end + base
 
-    def _drive(self, drive: np.ndarray, dips: np.ndarray, start: FloatArray, held: FloatArray) -> FloatArray:
+    def _drive(self, drive: IntArray, dips: IntArray, start: FloatArray, held: FloatArray) -> FloatArray:
         """E after the pick-up, less what the dips took, (h, m)."""
         d = self.cells.middles_m
         out = np.empty((len(start), len(d)))
@@ -163,9 +165,16 @@ def _drive_curve(d: FloatArray, source: Profile, start: FloatArray, held: FloatA
     own = np.interp(source.pickup_m, source.at_m, source.energy)
     since = d - start + source.pickup_m
     begun = np.interp(source.pickup_m, source.at_m, source.fade)
-    laid = np.interp(since, source.at_m, source.energy) + (held - own) * np.interp(since, source.at_m, source.fade) / begun
+    laid = (
+        np.interp(since, source.at_m, source.energy) + (held - own) * np.interp(since, source.at_m, source.fade) / begun
+    )
     ramp = RAMP_S * np.sqrt(2.0 * own)
-    missing = held - own + np.interp(source.pickup_m + ramp, source.at_m, source.energy) - np.interp(start + ramp, source.at_m, source.energy)
+    missing = (
+        held
+        - own
+        + np.interp(source.pickup_m + ramp, source.at_m, source.energy)
+        - np.interp(start + ramp, source.at_m, source.energy)
+    )
     left = np.interp(d, source.at_m, source.fade) / np.interp(start + ramp, source.at_m, source.fade)
     later = (start > source.pickup_m) & (d > start + ramp)
     return np.where(later, np.interp(d, source.at_m, source.energy) + missing * left, laid)

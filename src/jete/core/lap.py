@@ -133,5 +133,9 @@ def fastest(spans: tuple[LapSpan, ...], source: str) -> LapSpan:
     complete = [s for s in spans if s.complete]
     if not complete:
         why = "; ".join(f"lap {s.number}: {s.why}" for s in spans) or "it is empty"
-        raise InputError(source, f"no complete lap in this log ({why}).", "Log from line to line, or name a lap by its number, as FILE:N.")
+        raise InputError(
+            source,
+            f"no complete lap in this log ({why}).",
+            "Log from line to line, or name a lap by its number, as FILE:N.",
+        )
     return min(complete, key=lambda s: s.time_s)

@@ -6,13 +6,14 @@ between samples.  Places are on the reference's axis.
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from jete.core.corners import Corner
-from jete.core.lap import FloatArray
+from jete.core.lap import BoolArray, FloatArray
 from jete.core.passage import Passage
 from jete.core.pedals import BRAKE_ON, DIP, THROTTLE_FULL, Pedal, rise_begins, spells, swings
 
@@ -204,7 +205,10 @@ def _lift(passage: Passage, zone: _Zone, brake_on_s: float | None) -> float | No
     last = int(full[-1])
     below = min(last + 1, len(throttle.time_s) - 1)
     fall = 1.0 - throttle.value
-    if brake_on_s is None and fall[below : int(np.searchsorted(throttle.time_s, zone.slow_s)) + 2].max(initial=0.0) < DIP:
+    if (
+        brake_on_s is None
+        and fall[below : int(np.searchsorted(throttle.time_s, zone.slow_s)) + 2].max(initial=0.0) < DIP
+    ):
         return None
     return rise_begins(throttle.time_s, fall, below, 0.0, throttle.noise)
 
@@ -235,18 +239,18 @@ def _drive(passage: Passage, zone: _Zone, from_s: float) -> tuple[float | None, 
     return pick_s, _full(throttle, slice(start, part.stop), float(passage.time_at(zone.corner.end_m)))
 
 
-def _idle(passage: Passage, part: slice) -> np.ndarray:
+def _idle(passage: Passage, part: slice) -> BoolArray:
     """Samples with the throttle at rest, or holding a level that only balances the vehicle."""
     throttle = passage.throttle
     t, value = throttle.time_s[part], throttle.value[part]
     a = np.interp(t, passage.motion.time_s, passage.balance_mps2)
     steady = np.abs(passage.feed_per_s[part]) < BALANCE_RATE
     balancing = steady & (np.abs(a) < BALANCE_MPS2) & (value < 0.75)
-    rest: np.ndarray = value < max(REST, 4 * throttle.noise)
+    rest: BoolArray = value < max(REST, 4 * throttle.noise)
     return rest | balancing
 
 
-def _true_runs(mask: np.ndarray, time: FloatArray, shortest_s: float) -> list[tuple[int, int]]:
+def _true_runs(mask: BoolArray, time: FloatArray, shortest_s: float) -> list[tuple[int, int]]:
     """Ranges [first, last] of True of at least a duration, each sample counted as one step."""
     step = float(np.median(np.diff(time))) if len(time) > 1 else 0.0
     edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(np.int8), [0]])))
@@ -297,11 +301,13 @@ def _dips(throttle: Pedal, pick_s: float | None, full_s: float | None) -> int:
     if pick_s is None:
         return 0
     end = full_s if full_s is not None else pick_s + 3.0
-    part = throttle.value[int(np.searchsorted(throttle.time_s, pick_s)) : int(np.searchsorted(throttle.time_s, end)) + 1]
+    part = throttle.value[
+        int(np.searchsorted(throttle.time_s, pick_s)) : int(np.searchsorted(throttle.time_s, end)) + 1
+    ]
     if len(part) < 3:
         return 0
     turns = swings(part, DIP)
-    return sum(1 for p, q in zip(turns, turns[1:], strict=False) if p[1] - q[1] >= DIP and q[0] < len(part) - 1)
+    return sum(1 for p, q in itertools.pairwise(turns) if p[1] - q[1] >= DIP and q[0] < len(part) - 1)
 
 
 def slow_point(passage: Passage, slow_s: float) -> tuple[float, float]:

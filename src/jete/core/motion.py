@@ -80,7 +80,7 @@ def path_motion(log: Log) -> tuple[FloatArray, FloatArray, FloatArray]:
         raise ValueError(message)
     time = path[0].time_s
     places = np.stack([c.value for c in path], axis=1)
-    noise = max(0.02, float(np.hypot(*(noise_of(c.value) for c in path)) / np.sqrt(2.0)))
+    noise = max(0.02, float(np.hypot(noise_of(path[0].value), noise_of(path[1].value))) / 2.0**0.5)
     step = max(0.15, 1.5 * float(np.median(np.diff(time))))
     knots = Knots.over(float(time[0]), float(time[-1]), step)
     fits = [fit(time, places, noise, knots, derivative=3, roughness=q) for q in JERK_DENSITIES]

@@ -29,7 +29,7 @@ class Passage:
 
     def place_at(self, time_s: FloatArray | float) -> FloatArray:
         """Place on the axis at times of the lap, metres."""
-        return np.interp(time_s, self.motion.time_s, self.alignment.place_m)
+        return np.asarray(np.interp(time_s, self.motion.time_s, self.alignment.place_m))
 
     def time_at(self, place_m: FloatArray | float) -> FloatArray:
         """Time of the lap at places, seconds; exact at both ends."""
@@ -56,7 +56,7 @@ class Passage:
 
     def speed_at(self, place_m: FloatArray | float) -> FloatArray:
         """Logged speed at places, m/s."""
-        return np.interp(place_m, self.alignment.place_m, self.motion.speed_mps)
+        return np.asarray(np.interp(place_m, self.alignment.place_m, self.motion.speed_mps))
 
     def channel_at(self, name: str, place_m: FloatArray) -> FloatArray | None:
         """A channel at places, linearly interpolated, or None where it is missing."""

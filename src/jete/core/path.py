@@ -43,7 +43,7 @@ def fixes_of(lap: Lap, motion: Motion, origin: Origin | None) -> Fixes | None:
 
 
 def smooth_path(fixes: Fixes, motion: Motion) -> Curve:
-    """x and y over own distance (coefficients (size, 2)).
+    """X and y over own distance (coefficients (size, 2)).
 
     A cubic spline whose third derivative may do what a vehicle's lateral jerk allows at
     its speed (x''' ≈ jerk / v³ along the path), so that a slow hairpin may bend quickly

@@ -43,7 +43,7 @@ class Pedal:
 
     def at(self, time_s: FloatArray | float) -> FloatArray:
         """Linear interpolation."""
-        return np.interp(time_s, self.time_s, self.value)
+        return np.asarray(np.interp(time_s, self.time_s, self.value))
 
 
 def throttle_of(lap: Lap, motion: Motion) -> Pedal:
@@ -109,12 +109,15 @@ def _full_drive(motion: Motion, drive: FloatArray) -> FloatArray:
     bins = np.linspace(0.0, float(motion.speed_mps.max()) + 0.1, 13)
     which = np.digitize(motion.speed_mps, bins)
     driving = drive > 0.8
-    tops = [float(np.percentile(drive[(which == k) & driving], 85.0)) if np.any((which == k) & driving) else np.nan for k in range(1, 13)]
+    tops = [
+        float(np.percentile(drive[(which == k) & driving], 85.0)) if np.any((which == k) & driving) else np.nan
+        for k in range(1, 13)
+    ]
     known = np.flatnonzero(np.isfinite(tops))
     if known.size == 0:
         return np.full_like(drive, 1.0)
     centres = 0.5 * (bins[1:] + bins[:-1])
-    return np.interp(motion.speed_mps, centres[known], np.asarray(tops)[known])
+    return np.asarray(np.interp(motion.speed_mps, centres[known], np.asarray(tops)[known]))
 
 
 def spells(pedal: Pedal, on: float, off: float, shortest_s: float = MIN_EVENT_S) -> list[tuple[int, int]]:

@@ -1,4 +1,4 @@
-"""One lap's speed over a window, taken apart between its marks.
+r"""One lap's speed over a window, taken apart between its marks.
 
 All speeds are handled as E = v²/2, whose slope along the road is the acceleration:
 
@@ -14,6 +14,7 @@ All speeds are handled as E = v²/2, whose slope along the road is the accelerat
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -21,8 +22,8 @@ import numpy as np
 from jete.core.lap import FloatArray
 from jete.core.marks import REST, Marks
 from jete.core.passage import Passage
-from jete.core.road import Road
 from jete.core.pedals import DIP, swings
+from jete.core.road import Road
 from jete.core.vehicle import Drive
 from jete.core.windows import Span
 
@@ -76,7 +77,7 @@ class Profile:
 
     def energy_at(self, place_m: FloatArray | float) -> FloatArray:
         """E as driven."""
-        return np.interp(place_m, self.at_m, self.energy - self.deficit)
+        return np.asarray(np.interp(place_m, self.at_m, self.energy - self.deficit))
 
     def falls_to_m(self, level: float) -> float:
         """The last place before the end of the slowing at which E is still above ``level``."""
@@ -131,7 +132,9 @@ def _marked(
     fade = _fade(at, energy, kappa, full, drive)
     fade_back = np.exp(np.cumsum(drive.grip_fade_1pm(energy, kappa, drive.braking_mps2)) * (at[1] - at[0]))
     braking = _mean_braking(at, energy, brake, released)
-    return Profile(at, energy, np.zeros_like(at), fade, fade_back, least, lift, brake, released, slowed, pickup, braking, rolls_in)
+    return Profile(
+        at, energy, np.zeros_like(at), fade, fade_back, least, lift, brake, released, slowed, pickup, braking, rolls_in
+    )
 
 
 def _energy(passage: Passage, cells: Cells) -> tuple[FloatArray, FloatArray]:
@@ -234,7 +237,7 @@ def _dip_places(passage: Passage, marks: Marks, window: Span) -> list[tuple[floa
     turns = swings(part, DIP)
     step = float(np.median(np.diff(throttle.time_s)))
     out = []
-    for (i, top), (j, low) in zip(turns, turns[1:], strict=False):
+    for (i, top), (j, low) in itertools.pairwise(turns):
         if top - low < DIP or j >= len(part) - 1:
             continue
         again = part[j : j + int(BACK_S / step) + 2]

@@ -103,7 +103,7 @@ def _without_offset(kappa: FloatArray, motion: Motion) -> FloatArray:
     small = kappa[np.abs(kappa) < np.percentile(np.abs(kappa), 35)]
     offset = float(np.median(small)) if len(small) else 0.0
     limit = 0.3 / max(float(np.median(motion.speed_mps)) ** 2, 1.0)
-    return kappa - np.clip(offset, -limit, limit)
+    return np.asarray(kappa - np.clip(offset, -limit, limit))
 
 
 def _from_steering(angle: FloatArray, motion: Motion) -> FloatArray:

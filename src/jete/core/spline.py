@@ -36,7 +36,7 @@ class Knots:
 
     def middles(self) -> FloatArray:
         """Middles of the cells, (cells,)."""
-        return self.start + (np.arange(self.cells) + 0.5) * self.step
+        return np.asarray(self.start + (np.arange(self.cells) + 0.5) * self.step, dtype=np.float64)
 
     def basis(self, at: FloatArray, derivative: int = 0) -> tuple[IntArray, FloatArray]:
         """First coefficient (m,) and the four basis values (m, 4) at each place.
@@ -46,7 +46,7 @@ class Knots:
         place = (np.asarray(at, dtype=float) - self.start) / self.step
         cell = np.clip(np.floor(place).astype(np.intp), 0, self.cells - 1)
         u = place - cell
-        return cell, _PIECES[derivative](u) / self.step**derivative
+        return cell, np.asarray(_PIECES[derivative](u) / self.step**derivative, dtype=np.float64)
 
 
 def _values(u: FloatArray) -> FloatArray:
@@ -118,7 +118,10 @@ def fit(
     bend_first, bend_rows = knots.basis(knots.middles(), derivative)
     system.add(bend_first, bend_rows, weight, 0.0)
     coefficients = np.asarray(system.solve()).reshape(knots.size, -1)
-    misfit = float(np.sum((np.einsum("mk,mks->ms", rows, coefficients[first[:, None] + np.arange(4)]) - data) ** 2)) / noise**2
+    misfit = (
+        float(np.sum((np.einsum("mk,mks->ms", rows, coefficients[first[:, None] + np.arange(4)]) - data) ** 2))
+        / noise**2
+    )
     bent = np.einsum("mk,mks->ms", bend_rows, coefficients[bend_first[:, None] + np.arange(4)])
     penalty = float(np.sum(weight[:, None] * bent**2))
     score = -0.5 * (misfit + penalty + data.shape[1] * (system.log_determinant() - np.log(weight).sum()))

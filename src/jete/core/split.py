@@ -7,12 +7,13 @@ fitted over the samples around it, since one noisy sample would shift it by its 
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from jete.core.errors import InputError
-from jete.core.lap import Channel, FloatArray, LapSpan, Log
+from jete.core.lap import Channel, FloatArray, IntArray, LapSpan, Log
 from jete.core.motion import travelled
 from jete.core.plane import Origin, StartLine, origin_of, positions
 
@@ -91,11 +92,11 @@ def _constant_lap(log: Log) -> bool:
     return lap is None or len(lap) == 0 or float(np.ptp(lap.value)) < 0.5
 
 
-def _resets(log: Log) -> FloatArray:
+def _resets(log: Log) -> IntArray:
     """Row indices of the first sample after each reset of the distance."""
     distance = log.get("distance")
     if distance is None or len(distance) < 3:
-        return np.empty(0, dtype=int)
+        return np.empty(0, dtype=np.intp)
     fall = np.diff(distance.value)
     top = float(distance.value.max() - distance.value.min())
     return np.flatnonzero(fall < -max(20.0, 0.3 * top)) + 1
@@ -172,7 +173,9 @@ def _by_reset(log: Log) -> list[_Piece]:
     times = []
     for i in _resets(log):
         after = float(distance.time_s[i])
-        times.append(max(float(distance.time_s[i - 1]), after - float(distance.value[i]) / max(_speed_at(log, after), 1.0)))
+        times.append(
+            max(float(distance.time_s[i - 1]), after - float(distance.value[i]) / max(_speed_at(log, after), 1.0))
+        )
     start, end = log.span_s()
     at_line, start = _start_at_line(log, start)
     edges = [start, *times, end]
@@ -193,7 +196,7 @@ def _by_line(log: Log, known: LineSource) -> list[_Piece]:
     if times.size == 0:
         return [_Piece(number or 0, start, end, begins=False, ends=False)]
     edges = list(times)
-    pieces = [_Piece(i + 1, a, b, begins=True, ends=True) for i, (a, b) in enumerate(zip(edges, edges[1:], strict=False))]
+    pieces = [_Piece(i + 1, a, b, begins=True, ends=True) for i, (a, b) in enumerate(itertools.pairwise(edges))]
     if edges[0] - start > 0.2:
         pieces.insert(0, _Piece(0, start, edges[0], begins=False, ends=True))
     if end - edges[-1] > 0.2:
@@ -224,7 +227,7 @@ def crossings(log: Log, path: tuple[Channel, Channel], line: StartLine) -> Float
     fitted = sorted({round(_fitted(s, ahead, p), 4) for p in places})
     times = np.array([_time_at(time, distance, p) for p in fitted])
     apart = np.concatenate([[True], np.diff(times) > SHORTEST_LAP_S]) if times.size else np.empty(0, dtype=bool)
-    return times[apart]
+    return np.asarray(times[apart])
 
 
 def _at_ends(s: FloatArray, ahead: FloatArray, aside: FloatArray, line: StartLine, inner: list[float]) -> list[float]:

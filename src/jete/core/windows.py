@@ -31,7 +31,9 @@ class PhaseSpan(Span):
     phase: PhaseName
 
 
-def windows_of(corners: Sequence[Corner], reference: Sequence[Marks], lap: Sequence[Marks], length_m: float) -> list[Span]:
+def windows_of(
+    corners: Sequence[Corner], reference: Sequence[Marks], lap: Sequence[Marks], length_m: float
+) -> list[Span]:
     """Windows that tile the lap, one for each corner.
 
     A window begins 30 m before the earlier of the two laps' brake or lift points (for a

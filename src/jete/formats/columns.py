@@ -64,7 +64,9 @@ def log_from_columns(
     inside = {name: values * _factor(source, name, units.get(name)) for name, values in columns.items()}
     clock, keep, mended = repair.mend_clock(inside["time"])
     if keep.sum() < 2:
-        raise InputError(source, f"it holds {int(keep.sum())} sample(s), and a lap needs many.", "Export the whole log again.")
+        raise InputError(
+            source, f"it holds {int(keep.sum())} sample(s), and a lap needs many.", "Export the whole log again."
+        )
     rows = {name: values[keep] for name, values in inside.items()}
     shown = {name: _shown_unit(name, units.get(name)) for name in rows}
     rows["time"] = clock[keep]
@@ -75,7 +77,9 @@ def log_from_columns(
 
 def _refuse_missing(source: str, columns: Mapping[str, FloatArray]) -> None:
     if "time" not in columns:
-        raise InputError(source, "there is no 'time' column.", "Name the column with the time stamps 'time', in s or ms.")
+        raise InputError(
+            source, "there is no 'time' column.", "Name the column with the time stamps 'time', in s or ms."
+        )
     _refuse_empty(source, columns.keys())
 
 
@@ -95,7 +99,9 @@ def _factor(source: str, name: str, unit: str | None) -> float:
         return 1.0
     found = factor(name, unit)
     if found is None:
-        raise InputError(source, f"channel '{name}' is in '{unit}', a unit that is not known.", f"Known are: {known_units(name)}.")
+        raise InputError(
+            source, f"channel '{name}' is in '{unit}', a unit that is not known.", f"Known are: {known_units(name)}."
+        )
     return found
 
 

@@ -117,7 +117,9 @@ def _texts(column: pa.ChunkedArray) -> FloatArray | None:
     return np.array([parse_cell(c) for c in cells], dtype=np.float64)
 
 
-_ARC = re.compile(r"""^\s*(?P<deg>\d+)[°\s]+(?P<min>\d+([.,]\d+)?)['′\s]*((?P<sec>\d+([.,]\d+)?)["″\s]*)?(?P<side>[NSEWnsew])?\s*$""")
+_ARC = re.compile(
+    r"""^\s*(?P<deg>\d+)[°\s]+(?P<min>\d+([.,]\d+)?)['′\s]*((?P<sec>\d+([.,]\d+)?)["″\s]*)?(?P<side>[NSEWnsew])?\s*$"""
+)
 
 
 def parse_cell(cell: str, decimal: str = ".") -> float:
@@ -154,15 +156,13 @@ def _read_slowly(path: Path, layout: Layout, places: dict[str, int]) -> tuple[di
     rows = [[c.strip() for c in r] for r in rows]
     numbered = [(i + 1, r) for i, r in enumerate(rows) if i >= layout.first_row and any(r) and not r[0].startswith("#")]
     repairs: list[Repair] = []
-    numbered = _drop_headings(numbered, layout, repairs)
+    numbered = _drop_headings(numbered, repairs)
     numbered = _drop_last(path.name, numbered, layout, repairs)
     columns = {name: _column(path.name, name, i, numbered, layout) for name, i in places.items()}
     return {name: values for name, values in columns.items() if values is not None}, repairs
 
 
-def _drop_headings(
-    rows: list[tuple[int, list[str]]], layout: Layout, repairs: list[Repair]
-) -> list[tuple[int, list[str]]]:
+def _drop_headings(rows: list[tuple[int, list[str]]], repairs: list[Repair]) -> list[tuple[int, list[str]]]:
     """Headings (and units rows) that stand again between the samples are left out."""
     numeric = [(n, r) for n, r in rows if any(is_number(c) or is_clock(c) for c in r)]
     if len(numeric) < len(rows):
@@ -187,7 +187,7 @@ def _drop_last(
         repairs.append(Repair("rows", "truncated last row dropped", 1))
         rows = rows[:-1]
     for number, row in rows:
-        if len(row) != width and any(row[width:]) or len(row) < len(layout.headings):
+        if (len(row) != width and any(row[width:])) or len(row) < len(layout.headings):
             raise InputError(
                 f"{source}, row {number}",
                 f"{len(row)} cells under {len(layout.headings)} names.",
@@ -196,9 +196,7 @@ def _drop_last(
     return rows
 
 
-def _column(
-    source: str, name: str, place: int, rows: list[tuple[int, list[str]]], layout: Layout
-) -> FloatArray | None:
+def _column(source: str, name: str, place: int, rows: list[tuple[int, list[str]]], layout: Layout) -> FloatArray | None:
     """One column as numbers; None for an extra column of text.
 
     Raises:
@@ -216,5 +214,7 @@ def _column(
 
 
 def _not_a_number(source: str, name: str, row: int, cell: str) -> InputError:
-    hint = "Use a decimal point, without separators of thousands." if "," in cell else "Mend the cell or leave it empty."
+    hint = (
+        "Use a decimal point, without separators of thousands." if "," in cell else "Mend the cell or leave it empty."
+    )
     return InputError(f"{source}, row {row}", f"channel '{name}' holds '{cell[:40]}', which is no number.", hint)

@@ -150,7 +150,11 @@ def _refuse_decimal_comma(source: str, lines: list[str], first: int, separator: 
     """Commas as separator and as decimal mark at once can't be read."""
     if separator != ",":
         return
-    rows = [(first + 1 + i, _cells(x, separator)) for i, x in enumerate(lines[first : first + 20]) if x.strip() and x[0] != "#"]
+    rows = [
+        (first + 1 + i, _cells(x, separator))
+        for i, x in enumerate(lines[first : first + 20])
+        if x.strip() and x[0] != "#"
+    ]
     full = [len(c) for _, c in rows[:-1] or rows]
     if full and min(full) >= len(names) + 2 and all(all(is_number(x) for x in c if x) for _, c in rows[:-1]):
         raise InputError(

@@ -61,5 +61,5 @@ def write(path: Path, columns: Mapping[str, tuple[str, FloatArray]]) -> None:
         arrays.append(pa.array(values.astype(np.float32) if name != "time" else values, from_pandas=True))
     parquet.write_table(
         pa.table(arrays, names=names), path, compression="zstd", compression_level=12, use_dictionary=False,
-        column_encoding={n: "BYTE_STREAM_SPLIT" for n in names}, write_statistics=False,
+        column_encoding=dict.fromkeys(names, "BYTE_STREAM_SPLIT"), write_statistics=False,
     )  # fmt: skip

@@ -10,7 +10,9 @@ if TYPE_CHECKING:
     from jete.core.compare import Comparison, CornerLoss, LapComparison
     from jete.core.lap import LapSpan, Log
 
-CAUTION = "On closed circuits only; the circuit's rules and marshals come first. Change one thing at a time, in small steps."
+CAUTION = (
+    "On closed circuits only; the circuit's rules and marshals come first. Change one thing at a time, in small steps."
+)
 
 
 def laps_table(log: Log, spans: tuple[LapSpan, ...]) -> str:
@@ -38,7 +40,9 @@ def _ledger(c: LapComparison) -> str:
     running = 0.0
     for loss in c.corners:
         running += loss.gap_s
-        lines.append(f"{loss.corner.number:>3} {loss.corner.direction[:5]:>5} {difference(loss.gap_s):>7}  {difference(running):>7}  {_causes(loss)}")
+        lines.append(
+            f"{loss.corner.number:>3} {loss.corner.direction[:5]:>5} {difference(loss.gap_s):>7}  {difference(running):>7}  {_causes(loss)}"
+        )
     rest = sum(loss.unexplained_s for loss in c.corners)
     lines.append(f"{'sum':>9} {difference(running):>7}           of it unexplained {difference(rest)}")
     return "\n".join(lines)

@@ -105,7 +105,9 @@ def show_whole(session: Session) -> Session:
 def zoom(session: Session, about_m: float, factor: float) -> Session:
     """Scale the range about a place, which stays where it is on the screen."""
     look = session.look
-    width = min(max((look.end_m - look.start_m) * factor, SHORTEST_RANGE_M), max(session.lay.length_m, SHORTEST_RANGE_M))
+    width = min(
+        max((look.end_m - look.start_m) * factor, SHORTEST_RANGE_M), max(session.lay.length_m, SHORTEST_RANGE_M)
+    )
     share = (about_m - look.start_m) / max(look.end_m - look.start_m, 1e-9)
     return show_range(session, about_m - share * width, about_m + (1.0 - share) * width)
 
@@ -125,5 +127,3 @@ def arrange_panels(session: Session, order: tuple[str, ...], hidden: tuple[str, 
 
 def _look(session: Session, **changes: object) -> Session:
     return replace(session, look=replace(session.look, **changes))  # type: ignore[arg-type]
-
-

@@ -80,7 +80,10 @@ class Lay:
 
     def corner_at(self, place_m: float) -> int | None:
         """Number of the corner whose window holds a place."""
-        return next((c.number for c in self.corners if c.start_m <= place_m < c.end_m), self.corners[-1].number if self.corners else None)
+        return next(
+            (c.number for c in self.corners if c.start_m <= place_m < c.end_m),
+            self.corners[-1].number if self.corners else None,
+        )
 
     def corner(self, number: int | None) -> CornerPlace | None:
         """A corner by number."""

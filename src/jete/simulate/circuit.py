@@ -31,7 +31,7 @@ class Bend:
     @property
     def length_m(self) -> float:
         """Length over ground: a trapezoid of curvature with two ramps turns the angle."""
-        return abs(np.deg2rad(self.angle_deg)) * self.radius_m / (1.0 - self.ramp)
+        return float(abs(np.deg2rad(self.angle_deg))) * self.radius_m / (1.0 - self.ramp)
 
 
 @dataclass(frozen=True)
@@ -160,9 +160,7 @@ def _chord(bend: Bend, heading: float) -> FloatArray:
     return np.array([np.cos(psi).mean(), np.sin(psi).mean()]) * bend.length_m
 
 
-def _knots(
-    bends: list[Bend], straights: FloatArray
-) -> tuple[FloatArray, FloatArray, list[tuple[float, float]]]:
+def _knots(bends: list[Bend], straights: FloatArray) -> tuple[FloatArray, FloatArray, list[tuple[float, float]]]:
     """Corner points of the curvature trapezoids, and each bend's span of road."""
     at, stations, kappas, spans = 0.0, [0.0], [0.0], []
     for bend, straight in zip(bends, straights[:-1], strict=True):
@@ -180,9 +178,7 @@ def _knots(
     return np.array(stations), np.array(kappas), spans
 
 
-def _integrate(
-    station: FloatArray, kappa: FloatArray, length: float
-) -> tuple[FloatArray, FloatArray, FloatArray]:
+def _integrate(station: FloatArray, kappa: FloatArray, length: float) -> tuple[FloatArray, FloatArray, FloatArray]:
     """Heading and place by the trapezoid rule; the small closing error is spread evenly."""
     step = length / len(station)
     heading = np.concatenate([[0.0], np.cumsum(0.5 * (kappa[1:] + kappa[:-1]) * step)])

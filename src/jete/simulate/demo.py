@@ -129,7 +129,9 @@ def record_run(run: DemoRun, circuit: Circuit) -> Log:
     settings = LoggerSettings(rate_hz=50.0, odometer_scale=1.0 + 0.0004 * (run.seed - 20), position_noise_m=0.7)
     channels = CAR_CHANNELS if run.vehicle.kind == "car" else MOTORCYCLE_CHANNELS
     line = _line(circuit, run.seed)
-    return record(trace, line, replace(settings, channels=channels), run.seed, (0.62, LAPS + 1.2), f"{run.name}.parquet")
+    return record(
+        trace, line, replace(settings, channels=channels), run.seed, (0.62, LAPS + 1.2), f"{run.name}.parquet"
+    )
 
 
 def _line(circuit: Circuit, seed: int) -> Line:

@@ -137,9 +137,7 @@ class _Road:
         self.grip = np.repeat([p.grip for p in laps], self.n)
 
 
-def drive(
-    circuit: Circuit, vehicle: Vehicle, laps: list[LapPlan], style: Style | None = None
-) -> Trace:
+def drive(circuit: Circuit, vehicle: Vehicle, laps: list[LapPlan], style: Style | None = None) -> Trace:
     """Drive the laps one after the other from a rolling start and return the true trace."""
     style = style or Style()
     road = _Road(circuit, vehicle, laps)
@@ -286,7 +284,7 @@ def _drive_step(road: _Road, style: Style, node: _Node | None, i: int, v: float)
     used = v * v * float(road.kappa[i]) / (vehicle.lateral_g * normal)
     coast = float(vehicle.coast_mps2(v))
     traction = style.drive_share * vehicle.traction_g * normal * sqrt(max(0.0, 1.0 - used * used))
-    gain = min(traction, float(vehicle.full_mps2(np.float64(v))))
+    gain = min(traction, float(vehicle.full_mps2(np.array([v]))[0]))
     if node is not None:
         gain = coast + (gain - coast) * _efficiency(node, i, road) if gain > 0 else gain
         if _in_dip(node, i, v, road):
@@ -303,9 +301,7 @@ def _in_dip(node: _Node, index: int, v: float, road: _Road) -> bool:
     return 0.45 <= since < 0.45 + size
 
 
-def _trace(
-    road: _Road, style: Style, nodes: list[_Node], speed: FloatArray, efficiency: FloatArray
-) -> Trace:
+def _trace(road: _Road, style: Style, nodes: list[_Node], speed: FloatArray, efficiency: FloatArray) -> Trace:
     """From speed over station to time: box average, pedals, and the true marks."""
     step = road.step
     dt = step / (0.5 * (speed[1:] + speed[:-1]))
@@ -329,9 +325,7 @@ def _box(values: FloatArray, width: int) -> FloatArray:
     return np.convolve(padded, np.ones(2 * half + 1) / (2 * half + 1), mode="valid")
 
 
-def _pedals(
-    vehicle: Vehicle, v: FloatArray, a: FloatArray, efficiency: FloatArray
-) -> tuple[FloatArray, FloatArray]:
+def _pedals(vehicle: Vehicle, v: FloatArray, a: FloatArray, efficiency: FloatArray) -> tuple[FloatArray, FloatArray]:
     """Throttle 0..1 and brake (m/s² of braking beyond coasting) that make this motion."""
     coast = np.asarray(vehicle.coast_mps2(v))
     full = np.asarray(vehicle.full_mps2(v))

@@ -35,7 +35,14 @@ class LoggerSettings:
     )  # fmt: skip
 
 
-def record(trace: Trace, line: Line, settings: LoggerSettings, seed: int, laps: tuple[float, float] | None = None, source: str = "log.csv") -> Log:
+def record(
+    trace: Trace,
+    line: Line,
+    settings: LoggerSettings,
+    seed: int,
+    laps: tuple[float, float] | None = None,
+    source: str = "log.csv",
+) -> Log:
     """Record laps ``laps[0]`` to ``laps[1]`` (exclusive) of a trace; all of it by default.
 
     The first sample lies a random part of a sample past the line, as with real loggers.
@@ -77,7 +84,7 @@ class _Samples:
         """A per-lap series (n,) of the line at the samples."""
         at = np.mod(self.station(), self.trace.circuit.length_m)
         grid = np.append(self.trace.circuit.station_m, self.trace.circuit.length_m)
-        return np.interp(at, grid, np.append(values, values[0]))
+        return np.asarray(np.interp(at, grid, np.append(values, values[0])))
 
     def rate(self) -> FloatArray:
         """Metres of path per metre of station."""
@@ -124,7 +131,11 @@ _TRUTH: dict[str, Callable[[_Samples, LoggerSettings], tuple[FloatArray, float, 
     "brake": lambda s, c: (_pressure(s), 100 * c.pedal_noise, "bar"),
     "brake_front": lambda s, c: (0.75 * _pressure(s), 100 * c.pedal_noise, "bar"),
     "brake_rear": lambda s, c: (0.25 * _pressure(s), 50 * c.pedal_noise, "bar"),
-    "steering": lambda s, _: (s.curvature() * s.trace.vehicle.wheelbase_m * s.trace.vehicle.steering_ratio, 0.003, "rad"),
+    "steering": lambda s, _: (
+        s.curvature() * s.trace.vehicle.wheelbase_m * s.trace.vehicle.steering_ratio,
+        0.003,
+        "rad",
+    ),
     "gear": lambda s, _: (s.trace.vehicle.gear(s.of(s.trace.speed_mps)), 0.0, ""),
     "rpm": lambda s, _: (s.trace.vehicle.rpm(s.of(s.trace.speed_mps)), 20.0, "1/min"),
     "acc_long": lambda s, _: (s.of(s.trace.acceleration_mps2), 0.15, "m/s2"),
@@ -139,7 +150,7 @@ def _pressure(s: _Samples) -> FloatArray:
 
 
 def _positions(s: _Samples, settings: LoggerSettings, rng: np.random.Generator) -> dict[str, Channel]:
-    """x and y at the position's own rate, with white noise."""
+    """X and y at the position's own rate, with white noise."""
     step = 1.0 / settings.position_hz
     time = np.arange(s.time[0], s.time[-1], step)
     x, y = s.line.places(s.station(time))

@@ -70,12 +70,12 @@ class Trial:
         rate = self.reference_line.length_rate()
         along = np.concatenate([[0.0], np.cumsum(0.5 * (rate + np.roll(rate, -1)))]) * self.circuit.length_m / len(rate)
         grid = np.append(self.circuit.station_m, self.circuit.length_m)
-        return np.interp(station_m, grid, along) * self.reference_scale
+        return np.asarray(np.interp(station_m, grid, along) * self.reference_scale)
 
     def station_m(self, axis_m: FloatArray | float) -> FloatArray:
         """Stations of the road at places of the reference log's own distance."""
         stations = np.append(self.circuit.station_m, self.circuit.length_m)
-        return np.interp(axis_m, self.axis_m(stations), stations)
+        return np.asarray(np.interp(axis_m, self.axis_m(stations), stations))
 
     def gap_s(self, station_m: FloatArray) -> FloatArray:
         """True running gap at stations."""
@@ -92,7 +92,11 @@ def draw_trial(seed: int, settings: LoggerSettings | None = None, *, faults: int
     settings = settings or LoggerSettings()
     rng = np.random.default_rng([seed, 77])
     circuit, vehicle = draw(seed), draw_vehicle(seed)
-    style = Style(corner_share=float(rng.uniform(0.85, 0.95)), brake_share=float(rng.uniform(0.8, 0.9)), hold_s=float(rng.uniform(0.35, 0.7)))
+    style = Style(
+        corner_share=float(rng.uniform(0.85, 0.95)),
+        brake_share=float(rng.uniform(0.8, 0.9)),
+        hold_s=float(rng.uniform(0.35, 0.7)),
+    )
     reference = drive(circuit, vehicle, [LapPlan()] * 3, style)
     chosen = _draw_faults(reference, rng, 4 if faults is None else faults)
 
@@ -105,7 +109,9 @@ def draw_trial(seed: int, settings: LoggerSettings | None = None, *, faults: int
     scales = [float(rng.uniform(0.99, 1.01)) for _ in range(2)]
     logs = [
         record(t, line, replace(settings, odometer_scale=s), 10 * seed + k, (1, 2), name)
-        for k, (t, line, s, name) in enumerate(zip((reference, lap), lines, scales, ("reference.csv", "lap.csv"), strict=True))
+        for k, (t, line, s, name) in enumerate(
+            zip((reference, lap), lines, scales, ("reference.csv", "lap.csv"), strict=True)
+        )
     ]
     return Trial(seed, circuit, logs[0], logs[1], reference, lap, lines[0], scales[0], true)
 

@@ -61,7 +61,7 @@ class Vehicle:
     def rpm(self, v: FloatArray) -> FloatArray:
         """Engine speed, 1/min, from the gear's top speed."""
         tops = np.asarray(self.gear_tops_mps)[self.gear(v).astype(int) - 1]
-        return np.maximum(1500.0, 7400.0 * v / tops)
+        return np.asarray(np.maximum(1500.0, 7400.0 * v / tops))
 
 
 CAR = Vehicle("Gannet 24")

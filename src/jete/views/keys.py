@@ -3,7 +3,15 @@
 from __future__ import annotations
 
 from PyQt6.QtGui import QKeySequence
-from PyQt6.QtWidgets import QAbstractItemView, QDialog, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QDialog,
+    QHeaderView,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from jete.app.actions import ACTIONS, MENUS
 
@@ -23,7 +31,7 @@ class KeysDialog(QDialog):
         table.setAccessibleName(TITLE)
         table.setHorizontalHeaderLabels(["", "what it does", "keys"])
         table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        table.setShowGrid(False)  # noqa: FBT003 - Qt's signature
+        table.setShowGrid(False)
         for i, action in enumerate(rows):
             keys = "   ".join(QKeySequence(k).toString(QKeySequence.SequenceFormat.NativeText) for k in action.keys)
             first = i == 0 or rows[i - 1].menu != action.menu

@@ -11,10 +11,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPen, QPixmap, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from jete.app.theme import SMALL_PX, THEMES, font
+from jete.app.theme import SMALL_PX, THEMES, Theme, font
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
@@ -52,7 +52,7 @@ class Ribbon(QWidget):
         """A strip along the whole window."""
         return QSize(800, HEIGHT_PX)
 
-    def x(self, place_m: float) -> float:
+    def column(self, place_m: float) -> float:
         """Pixel column of a place."""
         length = max(self._store.session.lay.length_m, 1.0)
         return MARGIN_PX + place_m / length * (self.width() - 2 * MARGIN_PX)
@@ -94,13 +94,15 @@ class Ribbon(QWidget):
         painter = QPainter(self)
         if self._shape is None:
             painter.setPen(QPen(theme.color("rule"), 1))
-            painter.drawLine(QPointF(MARGIN_PX, self.height() / 2), QPointF(self.width() - MARGIN_PX, self.height() / 2))
+            painter.drawLine(
+                QPointF(MARGIN_PX, self.height() / 2), QPointF(self.width() - MARGIN_PX, self.height() / 2)
+            )
             return
         if self._pixmap is None:
             self._pixmap = self._painted()
         self._paint_look_behind(painter)
         painter.drawPixmap(0, 0, self._pixmap)
-        x = self.x(self._store.session.look.place_m)
+        x = self.column(self._store.session.look.place_m)
         painter.setPen(QPen(theme.color("ink"), 1))
         painter.drawLine(QPointF(x, 2), QPointF(x, self.height() - 2))
 
@@ -110,10 +112,18 @@ class Ribbon(QWidget):
         painter.fillRect(self.rect(), theme.color("ground"))
         look = session.look
         if look.end_m - look.start_m < session.lay.length_m - 1.0:
-            painter.fillRect(QRectF(self.x(look.start_m), 0, self.x(look.end_m) - self.x(look.start_m), self.height()), theme.color("selected"))
+            painter.fillRect(
+                QRectF(
+                    self.column(look.start_m), 0, self.column(look.end_m) - self.column(look.start_m), self.height()
+                ),
+                theme.color("selected"),
+            )
         corner = session.lay.corner(look.corner)
         if corner:
-            painter.fillRect(QRectF(self.x(corner.start_m), 0, self.x(corner.end_m) - self.x(corner.start_m), 3), theme.color("ink"))
+            painter.fillRect(
+                QRectF(self.column(corner.start_m), 0, self.column(corner.end_m) - self.column(corner.start_m), 3),
+                theme.color("ink"),
+            )
 
     def _painted(self) -> QPixmap:
         """The strip with its tints and numbers."""
@@ -142,7 +152,10 @@ class Ribbon(QWidget):
         middle, half = self.height() / 2, self._half()
         for loss in comparison.laps[0].corners:
             lo, hi = np.searchsorted(places, [loss.window.start_m, loss.window.end_m])
-            top = [QPointF(self.x(p), middle - half * b) for p, b in zip(places[lo : hi + 1].tolist(), bulge[lo : hi + 1].tolist(), strict=True)]
+            top = [
+                QPointF(self.column(p), middle - half * b)
+                for p, b in zip(places[lo : hi + 1].tolist(), bulge[lo : hi + 1].tolist(), strict=True)
+            ]
             if len(top) < 2:
                 continue
             painter.setPen(Qt.PenStyle.NoPen)
@@ -150,12 +163,19 @@ class Ribbon(QWidget):
             painter.drawPolygon(QPolygonF([QPointF(top[0].x(), middle), *top, QPointF(top[-1].x(), middle)]))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(theme.color("ink"), 1))
-        painter.drawPolyline(QPolygonF([QPointF(self.x(p), middle - half * b) for p, b in zip(places.tolist(), bulge.tolist(), strict=True)]))
+        painter.drawPolyline(
+            QPolygonF(
+                [
+                    QPointF(self.column(p), middle - half * b)
+                    for p, b in zip(places.tolist(), bulge.tolist(), strict=True)
+                ]
+            )
+        )
 
     def _paint_label(self, painter: QPainter, loss: CornerLoss) -> None:
         """Number on the far side of the bulge's tip, the corner's gap on the other side."""
         theme = THEMES[self._store.session.display.theme]
-        x, middle = self.x(loss.corner.apex_m), self.height() / 2
+        x, middle = self.column(loss.corner.apex_m), self.height() / 2
         up = loss.corner.direction == "left"
         outer = 5.0 if up else self.height() - 21.0
         inner = middle + 6.0 if up else middle - 22.0
@@ -194,9 +214,9 @@ class Ribbon(QWidget):
         super().keyPressEvent(event)
 
 
-def tint(theme: object, gap_s: float) -> object:
+def tint(theme: Theme, gap_s: float) -> QColor:
     """Orange for a loss, blue for a gain, stronger with its size; grey where there is none."""
     if abs(gap_s) < LEAST_TINT_S:
-        return theme.color("rule", 150)  # type: ignore[attr-defined]
+        return theme.color("rule", 150)
     strength = min(abs(gap_s) / FULL_TINT_S, 1.0)
-    return theme.color("loss" if gap_s > 0 else "gain", round(70 + 185 * strength**0.7))  # type: ignore[attr-defined]
+    return theme.color("loss" if gap_s > 0 else "gain", round(70 + 185 * strength**0.7))

@@ -55,7 +55,7 @@ class Window(QMainWindow):
         self.actions_by_id: dict[str, QAction] = {}
         self.setWindowTitle("Jete")
         self.setWindowIcon(QIcon(str(theme.ASSETS / "jete.svg")))
-        self.setAcceptDrops(True)  # noqa: FBT003 - Qt's signature
+        self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.laps = LapsPage(store)
         self.traces = Traces(store)
@@ -103,8 +103,8 @@ class Window(QMainWindow):
         head.setContentsMargins(theme.SPACE, 4, 2 * theme.SPACE, 0)
         for page in PAGES:
             button = QPushButton(PAGE_TITLES[page])
-            button.setCheckable(True)  # noqa: FBT003 - Qt's signature
-            button.setProperty("page", True)  # noqa: FBT003 - Qt's signature
+            button.setCheckable(True)
+            button.setProperty("page", True)
             button.setAccessibleName(f"Page {PAGE_TITLES[page]}")
             button.setToolTip(key_hint(f"page:{page}"))
             button.setObjectName(f"page-{page}")
@@ -124,7 +124,7 @@ class Window(QMainWindow):
         stop.setToolTip(key_hint("cancel"))
         stop.setAccessibleName("Stop reading")
         stop.clicked.connect(self._analyst.cancel)
-        self._progress.setTextVisible(False)  # noqa: FBT003 - Qt's signature
+        self._progress.setTextVisible(False)
         self._progress.setAccessibleName("Reading")
         for widget in (self._progress_text, self._progress, stop):
             row.addWidget(widget)
@@ -197,7 +197,11 @@ class Window(QMainWindow):
         t = theme.THEMES[session.display.theme]
         parts = [f"<span style='color:{t.reference}'>{_short(session.label(session.choice.reference))}</span>"]
         parts.append(f"<span style='color:{t.lap}'>{_short(session.label(session.choice.lap))}</span>")
-        text = f"&nbsp; <span style='color:{t.muted}'>against</span> &nbsp;".join(reversed(parts)) if session.choice.lap else ""
+        text = (
+            f"&nbsp; <span style='color:{t.muted}'>against</span> &nbsp;".join(reversed(parts))
+            if session.choice.lap
+            else ""
+        )
         comparison = self._store.comparison
         if comparison is not None and text:
             gap = comparison.laps[0].gap_s

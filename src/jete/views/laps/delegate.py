@@ -8,7 +8,7 @@ from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from jete.app.theme import BODY_PX, THEMES, font, scale
+from jete.app.theme import BODY_PX, THEMES, Theme, font, scale
 from jete.views.laps.model import HOLD, STATE, TIME, LapRow, Role
 
 if TYPE_CHECKING:
@@ -42,23 +42,29 @@ class LapsDelegate(QStyledItemDelegate):
         if row.span is None:
             painter.setFont(font(BODY_PX + 1, bold=True))
             painter.setPen(theme.color("ink"))
-            text = painter.fontMetrics().elidedText(str(index.data()), Qt.TextElideMode.ElideMiddle, int(rect.width() - 2 * PAD))
-            painter.drawText(rect.adjusted(PAD, 8, -PAD, -4), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, text)
+            text = painter.fontMetrics().elidedText(
+                str(index.data()), Qt.TextElideMode.ElideMiddle, int(rect.width() - 2 * PAD)
+            )
+            painter.drawText(
+                rect.adjusted(PAD, 8, -PAD, -4), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, text
+            )
         else:
             _cell(painter, rect, row, index, theme)
         painter.restore()
 
 
-def _cell(painter: QPainter, rect: QRectF, row: LapRow, index: QModelIndex, theme: object) -> None:
+def _cell(painter: QPainter, rect: QRectF, row: LapRow, index: QModelIndex, theme: Theme) -> None:
     """A lap's cell: muted where it is not complete, its role's colour where it is held."""
     best = row.to_best_s == 0.0
     held = {"reference": "reference", "lap": "lap"}.get(row.hold)
     role = "muted" if row.span and not row.span.complete else "ink"
     if index.column() == HOLD and held:
-        painter.fillRect(QRectF(rect.left() + PAD, rect.center().y() - 5, 10, 10), theme.color(held))  # type: ignore[attr-defined]
+        painter.fillRect(QRectF(rect.left() + PAD, rect.center().y() - 5, 10, 10), theme.color(held))
         rect = rect.adjusted(18, 0, 0, 0)
         role = held
     painter.setFont(font(BODY_PX, bold=index.column() == TIME and (best or bool(held))))
-    painter.setPen(theme.color("muted" if index.column() == STATE else role))  # type: ignore[attr-defined]
-    text = painter.fontMetrics().elidedText(str(index.data()), Qt.TextElideMode.ElideRight, int(rect.width() - 2 * PAD) + 2)
+    painter.setPen(theme.color("muted" if index.column() == STATE else role))
+    text = painter.fontMetrics().elidedText(
+        str(index.data()), Qt.TextElideMode.ElideRight, int(rect.width() - 2 * PAD) + 2
+    )
     painter.drawText(rect.adjusted(PAD, 0, -PAD, 0), index.data(Qt.ItemDataRole.TextAlignmentRole), text)

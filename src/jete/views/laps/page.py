@@ -63,7 +63,10 @@ class LapsPage(QWidget):
         how.setWordWrap(True)
         how.setMaximumWidth(460)
         buttons = QHBoxLayout()
-        for text, action, signal in (("Open logs…", "open", self.open_wanted), ("Open the demo", "demo", self.demo_wanted)):
+        for text, action, signal in (
+            ("Open logs…", "open", self.open_wanted),
+            ("Open the demo", "demo", self.demo_wanted),
+        ):
             button = QPushButton(text)
             button.setToolTip(key_hint(action))
             button.setAccessibleName(text)
@@ -99,9 +102,12 @@ class LapsPage(QWidget):
         for label in (self.held, self.notes):
             label.setWordWrap(True)
             label.setFixedWidth(300)
-        self.notes.setProperty("muted", True)  # noqa: FBT003 - Qt's signature
+        self.notes.setProperty("muted", True)
         column.addWidget(self.held)
-        actions = (("Hold as reference", "reference", self.hold_reference), ("Hold against it", "compare", self.hold_lap))
+        actions = (
+            ("Hold as reference", "reference", self.hold_reference),
+            ("Hold against it", "compare", self.hold_lap),
+        )
         for text, action, slot in actions:
             button = QPushButton(text)
             button.setToolTip(key_hint(action))
@@ -126,8 +132,8 @@ class LapsPage(QWidget):
         table.setItemDelegate(self._delegate)
         table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        table.setShowGrid(False)  # noqa: FBT003 - Qt's signature
-        table.setTabKeyNavigation(False)  # noqa: FBT003 - Qt's signature
+        table.setShowGrid(False)
+        table.setTabKeyNavigation(False)
         table.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         table.activated.connect(self._on_activated)
         vertical, header = table.verticalHeader(), table.horizontalHeader()
@@ -135,7 +141,7 @@ class LapsPage(QWidget):
             vertical.hide()
             vertical.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         if header is not None:
-            header.setHighlightSections(False)  # noqa: FBT003 - Qt's signature
+            header.setHighlightSections(False)
             header.setSectionResizeMode(STATE, QHeaderView.ResizeMode.Stretch)
             for column, width in ((HOLD, 150), (LAP, 54), (TIME, 96), (TO_BEST, 92), (LENGTH, 92)):
                 header.resizeSection(column, width)

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 BAR_PX = 9.0
 ZERO_SHARE = 0.2
 PAD = 8.0
+WORD_GAP = 12.0
 
 
 class LedgerDelegate(QStyledItemDelegate):
@@ -40,7 +41,14 @@ class LedgerDelegate(QStyledItemDelegate):
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         rect = QRectF(option.rect)
-        _ground(painter, theme, rect, row, selected=bool(option.state & QStyle.StateFlag.State_Selected), first=index.column() == CORNER)
+        _ground(
+            painter,
+            theme,
+            rect,
+            row,
+            selected=bool(option.state & QStyle.StateFlag.State_Selected),
+            first=index.column() == CORNER,
+        )
         if index.column() == CORNER:
             _corner(painter, theme, rect, row)
         elif index.column() == BAR:
@@ -70,7 +78,12 @@ def _corner(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow) -> No
     painter.setPen(theme.color("ink"))
     text = "sum" if row.corner is None else str(row.corner)
     box = rect.adjusted(PAD, 0, -26 if row.corner is not None else 0, 0)
-    painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignRight if row.corner is not None else Qt.AlignmentFlag.AlignLeft), text)
+    painter.drawText(
+        box,
+        Qt.AlignmentFlag.AlignVCenter
+        | (Qt.AlignmentFlag.AlignRight if row.corner is not None else Qt.AlignmentFlag.AlignLeft),
+        text,
+    )
     if row.corner is not None and row.direction in ("left", "right"):
         _bend(painter, theme, QPointF(rect.right() - 14, rect.center().y()), left=row.direction == "left")
 
@@ -79,7 +92,16 @@ def _bend(painter: QPainter, theme: Theme, at: QPointF, *, left: bool) -> None:
     """A short stroke that leaves upwards and turns left or right."""
     side = -1.0 if left else 1.0
     painter.setPen(QPen(theme.color("muted"), 1.4))
-    painter.drawPolyline(QPolygonF([at + QPointF(-side * 3, 6), at + QPointF(-side * 3, 0), at + QPointF(-side * 1, -3), at + QPointF(side * 5, -4)]))
+    painter.drawPolyline(
+        QPolygonF(
+            [
+                at + QPointF(-side * 3, 6),
+                at + QPointF(-side * 3, 0),
+                at + QPointF(-side * 1, -3),
+                at + QPointF(side * 5, -4),
+            ]
+        )
+    )
 
 
 def _bar(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, span: float) -> None:
@@ -104,7 +126,13 @@ def _bar(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, span: fl
     painter.setPen(QPen(theme.color("muted"), 1))
     painter.drawLine(QPointF(zero, rect.top() + 2), QPointF(zero, rect.top() + 17))
     _whisker(painter, theme, zero + row.gap_s * per_s, top, row.sigma_s * per_s)
-    _words(painter, theme, QRectF(inner.left(), rect.top() + 15, inner.width(), rect.height() - 16), row, Qt.AlignmentFlag.AlignVCenter)
+    _words(
+        painter,
+        theme,
+        QRectF(inner.left(), rect.top() + 15, inner.width(), rect.height() - 16),
+        row,
+        Qt.AlignmentFlag.AlignVCenter,
+    )
 
 
 def _piece(painter: QPainter, theme: Theme, box: QRectF, unexplained: bool, *, loss: bool, order: int) -> None:  # noqa: FBT001 - one of two looks
@@ -130,21 +158,21 @@ def _whisker(painter: QPainter, theme: Theme, x: float, top: float, half: float)
 
 
 def _words(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, align: Qt.AlignmentFlag) -> None:
-    """Causes with their seconds, as many as fit; the unexplained last and muted."""
+    """Causes with their seconds, as many as fit; the unexplained to the right, muted."""
     painter.setFont(font(SMALL_PX))
     metrics = QFontMetricsF(painter.font())
-    x = rect.left()
-    shown = [p for p in row.parts if p.cause != UNEXPLAINED][:IN_WORDS]
-    rest = row.unexplained_s
-    words = [(f"{KIND_WORDS[p.cause]} {difference(p.seconds)}", "ink") for p in shown]
-    words.append((f"unexplained {difference(rest)}", "muted"))
-    for text, role in words:
+    rest = f"unexplained {difference(row.unexplained_s)}"
+    painter.setPen(theme.color("muted"))
+    painter.drawText(rect, align | Qt.AlignmentFlag.AlignRight, rest)
+    x, right = rect.left(), rect.right() - metrics.horizontalAdvance(rest) - WORD_GAP
+    painter.setPen(theme.color("ink"))
+    for part in [p for p in row.parts if p.cause != UNEXPLAINED][:IN_WORDS]:
+        text = f"{KIND_WORDS[part.cause]} {difference(part.seconds)}"
         width = metrics.horizontalAdvance(text)
-        if x + width > rect.right() + 1:
+        if x + width > right:
             break
-        painter.setPen(theme.color(role))
         painter.drawText(QRectF(x, rect.top(), width + 2, rect.height()), align | Qt.AlignmentFlag.AlignLeft, text)
-        x += width + 14.0
+        x += width + WORD_GAP
 
 
 def _number(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, text: str) -> None:

@@ -91,7 +91,9 @@ def _row(c: CornerLoss, running: float, units: Units, *, worst: bool) -> LedgerR
     parts.append(Part(UNEXPLAINED, c.unexplained_s))
     lines = [f"{units.finding_text(f)}  {difference(f.loss_s)} s" for f in c.findings]
     lines.append(f"Unexplained {difference(c.unexplained_s)} s.  The gap is known to ±{c.sigma_s:.3f} s.")
-    return LedgerRow(c.corner.number, c.corner.direction, c.gap_s, c.sigma_s, running, tuple(parts), worst, "\n".join(lines))
+    return LedgerRow(
+        c.corner.number, c.corner.direction, c.gap_s, c.sigma_s, running, tuple(parts), worst, "\n".join(lines)
+    )
 
 
 def _sum(comparison: LapComparison, rows: list[LedgerRow]) -> LedgerRow:
@@ -132,7 +134,9 @@ class LedgerModel(QAbstractTableModel):
 
     def span_s(self) -> float:
         """Half width of the bars' scale: the largest sum of one side of a corner."""
-        sides = [sum(max(s * p.seconds, 0.0) for p in r.parts) for r in self._rows if r.corner is not None for s in (1, -1)]
+        sides = [
+            sum(max(s * p.seconds, 0.0) for p in r.parts) for r in self._rows if r.corner is not None for s in (1, -1)
+        ]
         return max([0.05, *sides])
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802 - Qt's name

@@ -57,7 +57,7 @@ class LedgerPage(QWidget):
         self.balance.setObjectName("balance")
         self.balance.setWordWrap(True)
         caution = QLabel(CAUTION)
-        caution.setProperty("muted", True)  # noqa: FBT003 - Qt's signature
+        caution.setProperty("muted", True)
         caution.setFont(font(SMALL_PX - 1))
         caution.setWordWrap(True)
         head = QHBoxLayout()
@@ -72,9 +72,9 @@ class LedgerPage(QWidget):
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(left)
         split.addWidget(traces)
-        split.setSizes([590, 690])
+        split.setSizes([640, 640])
         split.setHandleWidth(1)
-        split.setChildrenCollapsible(False)  # noqa: FBT003 - Qt's signature
+        split.setChildrenCollapsible(False)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(split)
@@ -87,8 +87,8 @@ class LedgerPage(QWidget):
         table.setItemDelegate(self._delegate)
         table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        table.setShowGrid(False)  # noqa: FBT003 - Qt's signature
-        table.setTabKeyNavigation(False)  # noqa: FBT003 - Qt's signature
+        table.setShowGrid(False)
+        table.setTabKeyNavigation(False)
         table.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         for header, mode in ((table.verticalHeader(), QHeaderView.ResizeMode.ResizeToContents),):
             if header is not None:
@@ -96,7 +96,7 @@ class LedgerPage(QWidget):
                 header.setSectionResizeMode(mode)
         header = table.horizontalHeader()
         if header is not None:
-            header.setHighlightSections(False)  # noqa: FBT003 - Qt's signature
+            header.setHighlightSections(False)
             header.setSectionResizeMode(BAR, QHeaderView.ResizeMode.Stretch)
             for column, width in ((CORNER, 54), (GAP, 74), (RUNNING, 80)):
                 header.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
@@ -133,7 +133,9 @@ class LedgerPage(QWidget):
         lap = comparison.laps[0]
         self.model.show(rows_of(lap, units_of(session.display)), by_loss=session.display.by_loss)
         times = [lap_time(p.lap.span.time_s) for p in (lap.passage, comparison.reference)]
-        self.balance.setText(f"{times[0]} against {times[1]}: gap {difference(lap.gap_s)} s, and the corners below add up to it.")
+        self.balance.setText(
+            f"{times[0]} against {times[1]}: gap {difference(lap.gap_s)} s, and the corners below add up to it."
+        )
 
     def _follow(self) -> None:
         """Select the row of the state's corner without saying so again."""

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from jete.app.theme import SMALL_PX, Theme, font
 from jete.app.units import plain
@@ -117,7 +117,11 @@ def _gap(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
     zero = strip.y(0.0)
     points = _points(line, frame, strip)
     for role, keep in (("loss", min), ("gain", max)):
-        area = QPolygonF([QPointF(points[0].x(), zero)] + [QPointF(p.x(), keep(p.y(), zero)) for p in points] + [QPointF(points[-1].x(), zero)])
+        area = QPolygonF(
+            [QPointF(points[0].x(), zero)]
+            + [QPointF(p.x(), keep(p.y(), zero)) for p in points]
+            + [QPointF(points[-1].x(), zero)]
+        )
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.color(role, 70))
         painter.drawPolygon(area)
@@ -149,19 +153,26 @@ def _points(line: Line, frame: Frame, strip: Strip) -> list[QPointF]:
         x, y = thin(x, y, width)
     px = frame.left + (x - frame.start_m) / frame.metres_per_px
     py = strip.bottom - (y - strip.low) / max(strip.high - strip.low, 1e-9) * (strip.bottom - strip.top)
-    return [QPointF(a, b) for a, b in zip(np.clip(px, frame.left, frame.right).tolist(), np.clip(py, strip.top, strip.bottom).tolist(), strict=True)]
+    return [
+        QPointF(a, b)
+        for a, b in zip(
+            np.clip(px, frame.left, frame.right).tolist(), np.clip(py, strip.top, strip.bottom).tolist(), strict=True
+        )
+    ]
 
 
-def thin(x: NDArray[np.float64], y: NDArray[np.float64], columns: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def thin(
+    x: NDArray[np.float64], y: NDArray[np.float64], columns: int
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """The least and the greatest value of each column, in order of the axis, (2 columns,)."""
     edges = np.linspace(0, len(x), columns + 1).astype(int)[:-1]
     low, high = np.minimum.reduceat(y, edges), np.maximum.reduceat(y, edges)
     return np.repeat(x[edges], 2), np.stack([low, high], axis=1).ravel()
 
 
-def _curve(painter: QPainter, color: object, points: list[QPointF]) -> None:
+def _curve(painter: QPainter, color: QColor, points: list[QPointF]) -> None:
     """A line that looks one and a half pixels wide: drawn twice, 0.6 px apart."""
-    painter.setPen(QPen(color, 1))  # type: ignore[call-overload]
+    painter.setPen(QPen(color, 1))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     polygon = QPolygonF(points)
     painter.drawPolyline(polygon)
@@ -187,11 +198,11 @@ def _between(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> Non
 
 
 def _flags(
-    painter: QPainter, color: object, frame: Frame, strip: Strip, flags: tuple[tuple[float, float], ...], *, up: bool
+    painter: QPainter, color: QColor, frame: Frame, strip: Strip, flags: tuple[tuple[float, float], ...], *, up: bool
 ) -> None:
     """Marks as small pennants on a stem: the reference's above its curve, the lap's below."""
-    painter.setPen(QPen(color, 1))  # type: ignore[call-overload]
-    painter.setBrush(color)  # type: ignore[arg-type]
+    painter.setPen(QPen(color, 1))
+    painter.setBrush(color)
     for place, value in flags:
         if not frame.start_m <= place <= frame.end_m:
             continue

@@ -5,7 +5,17 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QAbstractItemView, QDialog, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QDialog,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from jete.app.theme import SPACE
 from jete.session import operations as ops
@@ -29,7 +39,9 @@ class PanelsDialog(QDialog):
         for name in store.session.display.panels:
             item = QListWidgetItem(TITLES[name])
             item.setData(Qt.ItemDataRole.UserRole, name)
-            item.setCheckState(Qt.CheckState.Unchecked if name in store.session.display.hidden else Qt.CheckState.Checked)
+            item.setCheckState(
+                Qt.CheckState.Unchecked if name in store.session.display.hidden else Qt.CheckState.Checked
+            )
             self.list.addItem(item)
         self.list.itemChanged.connect(self._apply)
         model = self.list.model()
@@ -69,5 +81,7 @@ class PanelsDialog(QDialog):
         """Take the list over into the store."""
         items = [self.list.item(i) for i in range(self.list.count())]
         order = tuple(i.data(Qt.ItemDataRole.UserRole) for i in items if i)
-        hidden = tuple(i.data(Qt.ItemDataRole.UserRole) for i in items if i and i.checkState() == Qt.CheckState.Unchecked)
+        hidden = tuple(
+            i.data(Qt.ItemDataRole.UserRole) for i in items if i and i.checkState() == Qt.CheckState.Unchecked
+        )
         self._store.look_at(lambda s: ops.arrange_panels(s, order, hidden))

@@ -60,7 +60,9 @@ class Traces(QWidget):
     def frame(self) -> Frame:
         """Where the axis lies at present."""
         look = self._store.session.look
-        return Frame(LEFT_PX, max(self.width() - RIGHT_PX, LEFT_PX + 50), look.start_m, max(look.end_m, look.start_m + 1.0))
+        return Frame(
+            LEFT_PX, max(self.width() - RIGHT_PX, LEFT_PX + 50), look.start_m, max(look.end_m, look.start_m + 1.0)
+        )
 
     def strips(self) -> list[Strip]:
         """The panels' rows at the present size."""
@@ -97,7 +99,10 @@ class Traces(QWidget):
         self._panels = panels_of(comparison, units_of(self._store.session.display)) if comparison else {}
 
     def _spoken(self) -> str:
-        values = (f"{TITLES[n]} {'' if a is None else plain(a, 1)} {'' if b is None else plain(b, 1)}" for n, a, b in self.read_out())
+        values = (
+            f"{TITLES[n]} {'' if a is None else plain(a, 1)} {'' if b is None else plain(b, 1)}"
+            for n, a, b in self.read_out()
+        )
         return f"At {self._store.session.look.place_m:.0f} m: " + "; ".join(values)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - Qt's name
@@ -111,7 +116,9 @@ class Traces(QWidget):
         painter = QPainter(self)
         if not self._panels:
             painter.setPen(theme.color("muted"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Choose a reference and a lap to see their traces.")
+            painter.drawText(
+                self.rect(), Qt.AlignmentFlag.AlignCenter, "Choose a reference and a lap to see their traces."
+            )
             return
         if self._pixmap is None:
             self._pixmap = self._painted()
@@ -167,10 +174,16 @@ class Traces(QWidget):
         painter.setPen(theme.color("muted"))
         y = self.height() - AXIS_PX
         per_unit = units.length_of(1.0)
-        for value in ticks(frame.start_m * per_unit, frame.end_m * per_unit, max(2, int((frame.right - frame.left) / 90))):
+        for value in ticks(
+            frame.start_m * per_unit, frame.end_m * per_unit, max(2, int((frame.right - frame.left) / 90))
+        ):
             x = frame.x(value / per_unit)
             painter.drawText(QRectF(x - 40, y, 80, AXIS_PX), Qt.AlignmentFlag.AlignCenter, plain(value, 0))
-        painter.drawText(QRectF(frame.right + 8, y, RIGHT_PX - 10, AXIS_PX), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, units.length)
+        painter.drawText(
+            QRectF(frame.right + 8, y, RIGHT_PX - 10, AXIS_PX),
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+            units.length,
+        )
 
     def _paint_place(self, painter: QPainter) -> None:
         """The place line, and both laps' values with their difference to the right."""
@@ -190,10 +203,16 @@ class Traces(QWidget):
         lines: list[tuple[str, QColor]] = []
         if panel.name == "gap" and panel.lap:
             value = panel.lap.at(place)
-            lines = [(signed(value, 3), theme.color("muted" if abs(value) < 0.0005 else "loss" if value > 0 else "gain"))]
+            lines = [
+                (signed(value, 3), theme.color("muted" if abs(value) < 0.0005 else "loss" if value > 0 else "gain"))
+            ]
         else:
             values = [line.at(place) if line else None for line in (panel.reference, panel.lap)]
-            lines = [(plain(v, panel.digits), theme.color(r)) for v, r in zip(values, ("reference", "lap"), strict=True) if v is not None]
+            lines = [
+                (plain(v, panel.digits), theme.color(r))
+                for v, r in zip(values, ("reference", "lap"), strict=True)
+                if v is not None
+            ]
             if values[0] is not None and values[1] is not None:
                 lines.append((signed(values[1] - values[0], panel.digits), theme.color("muted")))
         self._paint_column(painter, strip, lines)

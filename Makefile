@@ -1,0 +1,35 @@
+PY := .venv/bin/python
+export PYTHONPATH := src
+
+.PHONY: setup test lint screenshots bench accuracy demo-data lock
+
+setup:
+	@tools/setup develop
+	@tools/libraries .venv/jete.libraries
+	@tools/test-tools
+
+test: setup
+	$(PY) -m pytest
+
+lint: setup
+	$(PY) -m ruff check .
+	$(PY) -m ruff format --check .
+	$(PY) -m mypy
+	.venv/bin/lint-imports
+
+screenshots: setup
+	$(PY) tools/screenshots.py docs/screenshots
+
+bench: setup
+	$(PY) benchmarks/speed.py
+
+accuracy: setup
+	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/accuracy.py --pairs 60 --first 2001 --out docs/accuracy.md
+
+demo-data: setup
+	$(PY) -m jete.simulate.demo src/jete/app/assets/demo
+
+# Needs uv; writes the lock files with hashes and without addresses.
+lock:
+	uv pip compile -q --universal --python-version 3.11 --generate-hashes --no-emit-index-url --no-header requirements.in -o requirements.lock
+	uv pip compile -q --universal --python-version 3.11 --generate-hashes --no-emit-index-url --no-header requirements-dev.in -o requirements-dev.lock
