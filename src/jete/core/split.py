@@ -69,11 +69,11 @@ def line_of(log: Log) -> LineSource:
     far = np.hypot(x - x[0], y - y[0])
     ahead = int(np.argmax(far > 15.0)) or min(5, len(x) - 1)
     heading = float(np.arctan2(y[ahead] - y[0], x[ahead] - x[0]))
-    start_x, start_y = _first_place(log, path, heading)
+    start_x, start_y = _first_place(log, path)
     return LineSource(origin, StartLine(start_x, start_y, heading))
 
 
-def _first_place(log: Log, path: tuple[Channel, Channel], heading: float) -> tuple[float, float]:
+def _first_place(log: Log, path: tuple[Channel, Channel]) -> tuple[float, float]:
     """The first position with its noise smoothed: a fit over the first metres travelled."""
     time, distance = travelled(log)
     t = path[0].time_s
@@ -81,9 +81,7 @@ def _first_place(log: Log, path: tuple[Channel, Channel], heading: float) -> tup
     near = s - s[0] < 0.5 * FIT_REACH_M
     if near.sum() < 4:
         return float(path[0].value[0]), float(path[1].value[0])
-    degree = 2 if near.sum() > 6 else 1
-    fits = [np.polynomial.polynomial.polyfit(s[near] - s[0], c.value[near], degree) for c in path]
-    _ = heading
+    fits = [np.polynomial.polynomial.polyfit(s[near] - s[0], c.value[near], 1) for c in path]
     return float(fits[0][0]), float(fits[1][0])
 
 
@@ -244,13 +242,21 @@ def _at_ends(s: FloatArray, ahead: FloatArray, aside: FloatArray, line: StartLin
 
 
 def _fitted(s: FloatArray, ahead: FloatArray, place: float) -> float:
-    """The crossing on a parabola through the samples within 60 m of travel around it."""
-    near = np.abs(s - place) < FIT_REACH_M
-    if near.sum() < 7:
+    """The crossing on a curve through the samples within 60 m of travel around it.
+
+    A parabola; at an end of the log, where samples lie on one side only, a straight line
+    through the nearer ones, since a parabola runs off with the noise.
+    """
+    one_sided = bool(np.all(s >= place - 1.0) or np.all(s <= place + 1.0))
+    near = np.abs(s - place) < (0.6 if one_sided else 1.0) * FIT_REACH_M
+    if near.sum() < 5:
         return place
-    c = np.polynomial.polynomial.polyfit(s[near] - place, ahead[near], 2)
-    root = -c[0] / c[1] if c[1] else 0.0
-    root -= (c[0] + c[1] * root + c[2] * root**2) / (c[1] + 2 * c[2] * root) if c[1] else 0.0
+    c = np.polynomial.polynomial.polyfit(s[near] - place, ahead[near], 1 if one_sided else 2)
+    if not c[1]:
+        return place
+    bend = 0.0 if one_sided else c[2]
+    root = -c[0] / c[1]
+    root -= (c[0] + c[1] * root + bend * root**2) / (c[1] + 2 * bend * root)
     return place + float(np.clip(root, -FIT_REACH_M / 4, FIT_REACH_M / 4))
 
 
@@ -306,7 +312,7 @@ def _span(log: Log, piece: _Piece, length: float, typical: float | None) -> LapS
         why = "incomplete: it does not reach the line again"
     elif typical is not None and abs(length - typical) > 0.1 * typical:
         why = f"its length is {length:.0f} m, that of the others {typical:.0f} m"
-    return LapSpan(piece.number, piece.start_s, end, length, why is None, why)
+    return LapSpan(piece.number, float(piece.start_s), float(end), float(length), why is None, why)
 
 
 def require_complete(span: LapSpan, source: str) -> None:

@@ -70,7 +70,7 @@ def build(name: str, bends: list[Bend], straights_m: list[float]) -> Circuit:
     """
     lengths = _close(bends, np.asarray(straights_m, dtype=float))
     knots, kappas, spans = _knots(bends, lengths)
-    length = knots[-1]
+    length = float(knots[-1])
     count = round(length / STEP_M)
     station = np.arange(count) * (length / count)
     kappa = np.interp(station, knots, kappas)
