@@ -24,7 +24,9 @@ def stint() -> Trace:
     return drive(draw(3), CAR, [LapPlan(grip=1.0 - 0.005 * k) for k in range(5)])
 
 
-def recorded(stint: Trace, channels: tuple[str, ...], rate: float = 100.0, laps: tuple[float, float] = (0.6, 4.3)) -> Log:
+def recorded(
+    stint: Trace, channels: tuple[str, ...], rate: float = 100.0, laps: tuple[float, float] = (0.6, 4.3)
+) -> Log:
     settings = LoggerSettings(rate_hz=rate, channels=channels, position_noise_m=0.5)
     return record(stint, draw_line(stint.circuit, 9), settings, 4, laps)
 

@@ -159,7 +159,7 @@ def _pickup(pair: Pair) -> _Moved:
 
 
 def _dips(pair: Pair) -> _Moved:
-    change = pair.marks[1].throttle_dips - pair.marks[0].throttle_dips
+    change = pair.profiles[1].own_dips - pair.profiles[0].own_dips
     return _Moved("throttle_hesitation", pair.profiles[1].pickup_m, float(change), "dips", change != 0)
 
 

@@ -143,7 +143,7 @@ def rise_begins(time: FloatArray, value: FloatArray, inside: int, level: float, 
         noise: standard deviation of the value at rest.
 
     Returns:
-        A time between the last sample at the level and the first above it.
+        A time no earlier than two samples before the first that is clearly above the level.
 
     >>> t = np.arange(6) * 0.1
     >>> round(rise_begins(t, np.array([0, 0, 0, 0.5, 1.5, 2.5]), 4, 0.0, 0.0), 3)
@@ -157,7 +157,7 @@ def rise_begins(time: FloatArray, value: FloatArray, inside: int, level: float, 
         return float(time[0])
     slope = _edge_slope(time, value, k, inside)
     begin = time[k] - (value[k] - level) / slope if slope > 0.0 else time[k]
-    return float(np.clip(begin, time[k - 1], time[k]))
+    return float(np.clip(begin, time[max(k - 2, 0)], time[k]))
 
 
 def _edge_slope(time: FloatArray, value: FloatArray, k: int, inside: int) -> float:
@@ -175,7 +175,8 @@ def swings(value: FloatArray, size: float) -> list[tuple[int, float]]:
     The first and the last sample are among them.
     """
     series = value.tolist()
-    turns, low, high, direction = [(0, series[0])], 0, 0, 0
+    turns: list[tuple[int, float]] = []
+    low, high, direction = 0, 0, 0
     for k, now in enumerate(series):
         high = k if now > series[high] else high
         low = k if now < series[low] else low
@@ -185,8 +186,8 @@ def swings(value: FloatArray, size: float) -> list[tuple[int, float]]:
         elif direction <= 0 and now - series[low] >= size:
             turns.append((low, series[low]))
             direction, low, high = 1, k, k
-    turns.append((len(series) - 1, series[-1]))
-    return turns
+    ends = [(0, series[0])], [(len(series) - 1, series[-1])]
+    return ends[0] + [t for t in turns if t[0] > 0] + ends[1]
 
 
 def slope_per_s(pedal: Pedal, reach_s: float = 0.2) -> FloatArray:

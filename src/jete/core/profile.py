@@ -50,13 +50,23 @@ class Cells:
         return cls(edges, 0.5 * (edges[1:] + edges[:-1]), float(edges[1] - edges[0]))
 
 
+@dataclass(frozen=True)
+class Dip:
+    """The throttle comes off between two places by ``depth`` of its span, and comes back."""
+
+    start_m: float
+    end_m: float
+    depth: float
+
+
 @dataclass(frozen=True, eq=False)
 class Profile:
     """One lap over a window; E in m²/s² at the middles of the cells and beyond the end.
 
     ``at_m`` (k,) covers the window and some metres after it (run on there); ``energy``
     (k,) is E without any dip of the throttle in the drive out, ``deficit`` (k,) what the
-    dips took; ``least`` is the lowest E, ``rolls_in`` says that the slowing ends on neither pedal.  Places in metres of the axis; ``fade`` (k,) is the share of a difference
+    dips took; ``least`` is the lowest E, ``rolls_in`` says that the slowing ends on neither pedal;
+    ``own_dips`` counts the dips that the other lap does not have.  Places in metres of the axis; ``fade`` (k,) is the share of a difference
     in E at the pick-up that is left further on, ``fade_back`` (k,) the same backwards
     along the slowing.
     """
@@ -74,6 +84,7 @@ class Profile:
     pickup_m: float
     braking_mps2: float
     rolls_in: bool
+    own_dips: int = 0
 
     def energy_at(self, place_m: FloatArray | float) -> FloatArray:
         """E as driven."""
@@ -103,17 +114,18 @@ def profiles_of(
     out = []
     for k in (0, 1):
         at, energy = energies[k]
-        own = [d for d in dips[k] if not any(_overlap(d, other) for other in dips[1 - k])]
+        own = [d for d in dips[k] if not any(_same(d, other) for other in dips[1 - k])]
         profile = _marked(passages[k], marks[k], window, at, energy, drive, road)
         slopes = np.stack([np.gradient(e, at) for _, e in (energies[k], energies[1 - k])])
         deficit = _deficit(at, slopes, own, profile.fade)
-        out.append(replace(profile, energy=energy + deficit, deficit=deficit))
+        out.append(replace(profile, energy=energy + deficit, deficit=deficit, own_dips=len(own)))
     return out[0], out[1]
 
 
-def _overlap(a: tuple[float, float], b: tuple[float, float]) -> bool:
-    """Whether two pieces of road touch within 10 m."""
-    return a[0] < b[1] + 10.0 and b[0] < a[1] + 10.0
+def _same(dip: Dip, other: Dip) -> bool:
+    """Whether the other lap comes off as much within 10 m of the place."""
+    near = dip.start_m < other.end_m + 10.0 and other.start_m < dip.end_m + 10.0
+    return near and other.depth > 0.5 * dip.depth
 
 
 def _marked(
@@ -202,7 +214,7 @@ def _fade(at: FloatArray, energy: FloatArray, kappa: FloatArray, full: float, dr
     return np.exp(np.cumsum(np.where(at > full, power, grip) * step))
 
 
-def _deficit(at: FloatArray, slopes: FloatArray, dips: list[tuple[float, float]], fade: FloatArray) -> FloatArray:
+def _deficit(at: FloatArray, slopes: FloatArray, dips: list[Dip], fade: FloatArray) -> FloatArray:
     """What dips of the throttle took from E, (k,); ``slopes`` (2, k) of this and the other lap.
 
     Without the dip the vehicle would have gone on as before and after it, or as the other
@@ -210,7 +222,8 @@ def _deficit(at: FloatArray, slopes: FloatArray, dips: list[tuple[float, float]]
     """
     step = float(at[1] - at[0])
     deficit = np.zeros_like(at)
-    for start, end in dips:
+    for dip in dips:
+        start, end = dip.start_m, dip.end_m
         inside = (at > start) & (at < end)
         if not inside.any():
             continue
@@ -223,8 +236,8 @@ def _deficit(at: FloatArray, slopes: FloatArray, dips: list[tuple[float, float]]
     return deficit
 
 
-def _dip_places(passage: Passage, marks: Marks, window: Span) -> list[tuple[float, float]]:
-    """Places from where the throttle comes off to where it has come back as far as it does."""
+def _dip_places(passage: Passage, marks: Marks, window: Span) -> list[Dip]:
+    """Dips, from where the throttle comes off to where it has come back as far as it does."""
     if marks.throttle_on_m is None or marks.throttle_dips == 0:
         return []
     throttle = passage.throttle
@@ -242,5 +255,6 @@ def _dip_places(passage: Passage, marks: Marks, window: Span) -> list[tuple[floa
             continue
         again = part[j : j + int(BACK_S / step) + 2]
         k = j + int(np.argmax(again >= 0.97 * again.max()))
-        out.append(tuple(float(passage.place_at(throttle.time_s[lo + n])) for n in (i, k)))
-    return [(a, b) for a, b in out]
+        start, back = (float(passage.place_at(throttle.time_s[lo + n])) for n in (i, k))
+        out.append(Dip(start, back, top - low))
+    return out

@@ -80,16 +80,15 @@ def sensed_curvature(lap: Lap, motion: Motion) -> FloatArray | None:
     t, v = motion.time_s, np.maximum(motion.speed_mps, SLOWEST_MPS)
     yaw, lateral, lean, steering = (lap.get(n) for n in ("yaw_rate", "acc_lat", "lean", "steering"))
     if yaw is not None and len(yaw) > 20:
-        kappa = _steady(yaw.at(t), t) / v
-    elif lateral is not None and len(lateral) > 20:
-        kappa = _steady(lateral.at(t), t) / v**2
-    elif lean is not None and len(lean) > 20:
-        kappa = GRAVITY_MPS2 * np.tan(np.clip(_steady(lean.at(t), t), -1.2, 1.2)) / v**2
-    elif steering is not None and len(steering) > 20:
-        kappa = _from_steering(_steady(steering.at(t), t), motion)
-    else:
-        return None
-    return _without_offset(np.asarray(kappa), motion)
+        return _closed(_steady(yaw.at(t), t), 1.0 / v, motion)
+    if lateral is not None and len(lateral) > 20:
+        return _closed(_steady(lateral.at(t), t), 1.0 / v**2, motion)
+    if lean is not None and len(lean) > 20:
+        sideways = GRAVITY_MPS2 * np.tan(np.clip(_steady(lean.at(t), t), -1.2, 1.2))
+        return _closed(sideways, 1.0 / v**2, motion)
+    if steering is not None and len(steering) > 20:
+        return _from_steering(_steady(steering.at(t), t), motion)
+    return None
 
 
 def _steady(values: FloatArray, time: FloatArray) -> FloatArray:
@@ -98,12 +97,18 @@ def _steady(values: FloatArray, time: FloatArray) -> FloatArray:
     return smooth_box(values, 2 * (width // 2) + 1)
 
 
-def _without_offset(kappa: FloatArray, motion: Motion) -> FloatArray:
-    """Take out a sensor's constant offset: its most common value on the straights."""
-    small = kappa[np.abs(kappa) < np.percentile(np.abs(kappa), 35)]
-    offset = float(np.median(small)) if len(small) else 0.0
-    limit = 0.3 / max(float(np.median(motion.speed_mps)) ** 2, 1.0)
-    return np.asarray(kappa - np.clip(offset, -limit, limit))
+def _closed(value: FloatArray, per_value: FloatArray, motion: Motion) -> FloatArray:
+    """Curvature without the sensor's constant offset: a lap turns through whole turns.
+
+    Args:
+        value: the sensor, (n,).
+        per_value: curvature for one unit of it, (n,), 1/m.
+        motion: of the lap; the heading it turns through is Σ κ ds.
+    """
+    steps = np.gradient(motion.distance_m)
+    turned = float(np.sum(value * per_value * steps))
+    excess = turned - 2.0 * np.pi * round(turned / (2.0 * np.pi))
+    return np.asarray((value - excess / float(np.sum(per_value * steps))) * per_value)
 
 
 def _from_steering(angle: FloatArray, motion: Motion) -> FloatArray:

@@ -186,11 +186,22 @@ def _apply_plan_faults(node: _Node, road: _Road, style: Style) -> _Node:
         node.speed -= faults.get("overslowing", 0.0) / 3.6
         node.speed += faults.get("more_speed", 0.0) / 3.6
         node.slow += round(faults.get("late_braking", 0.0) / road.step)
-    node.pickup = node.slow + round(style.hold_s * node.speed / road.step)
+    opens = node.lap * road.n + _opens(road, node)
+    node.pickup = max(node.slow + round(style.hold_s * node.speed / road.step), opens)
     if node.last:
         node.pickup += round((faults.get("late_throttle", 0.0) - faults.get("early_throttle", 0.0)) / road.step)
     node.pickup = max(node.pickup, node.slow)
     return node
+
+
+def _opens(road: _Road, node: _Node) -> int:
+    """Grid place of the lap at which the bend begins to open: there the grip to drive comes back."""
+    kappa = np.abs(road.circuit.curvature_1pm)
+    at = node.slow - node.lap * road.n
+    end = at
+    while end + 1 < road.n and kappa[end + 1] >= 0.98 * kappa[at]:
+        end += 1
+    return end
 
 
 def _limit_backwards(road: _Road, style: Style, nodes: list[_Node]) -> None:

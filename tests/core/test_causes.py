@@ -1,0 +1,180 @@
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from conftest import compare_trial
+from test_marks import passed
+
+from jete.core.compare import Comparison, CornerLoss
+from jete.core.findings import sentence
+from jete.core.hybrid import FACTORS, Hybrids, _subsets, _values
+from jete.core.profile import Cells, Profile
+from jete.core.windows import Span
+from jete.simulate.driver import Fault
+from jete.simulate.trials import draw_trial
+
+SIZES = {
+    "early_braking": 16.0,
+    "late_braking": 8.0,
+    "soft_braking": 0.22,
+    "overslowing": 7.0,
+    "coasting": 0.9,
+    "late_throttle": 18.0,
+    "throttle_hesitation": 0.5,
+    "slow_exit": 0.22,
+    "fast_exit": 0.1,
+}
+
+
+def loss_of(corner: CornerLoss, kind: str) -> float:
+    return sum(f.loss_s for f in corner.findings if f.kind == kind)
+
+
+@pytest.mark.parametrize("kind", SIZES)
+def test_a_single_fault_is_found_as_its_kind_and_leads(kind: str) -> None:
+    corner = passed(Fault(kind, 2, SIZES[kind]))
+    assert corner.findings
+    assert corner.findings[0].kind == kind
+
+
+@pytest.mark.parametrize("kind", SIZES)
+def test_most_of_the_gap_of_a_single_fault_is_its_own(kind: str) -> None:
+    corner = passed(Fault(kind, 2, SIZES[kind]))
+    assert loss_of(corner, kind) / corner.gap_s > 0.6
+
+
+@pytest.mark.parametrize(
+    ("kind", "measure", "within"),
+    [("early_braking", -16.0, 1.5), ("late_throttle", 18.0, 2.0), ("overslowing", -7.0, 0.8), ("coasting", 0.8, 0.2)],
+)
+def test_the_measure_is_the_size_of_the_fault(kind: str, measure: float, within: float) -> None:
+    found = next(f for f in passed(Fault(kind, 2, SIZES[kind])).findings if f.kind == kind)
+    assert found.measure == pytest.approx(measure, abs=within)
+
+
+@pytest.mark.parametrize("seed", [51, 52, 53, 54])
+def test_every_thousandth_is_booked(seed: int) -> None:
+    lap = compare_trial(draw_trial(seed)).laps[0]
+    for c in lap.corners:
+        assert sum(f.loss_s for f in c.findings) + c.unexplained_s == pytest.approx(c.gap_s, abs=1e-9)
+        assert sum(p.gap_s for p in c.phases) == pytest.approx(c.gap_s, abs=1e-9)
+    assert sum(c.gap_s for c in lap.corners) == pytest.approx(lap.gap_s, abs=1e-9)
+    assert sum(s.gap_s for s in lap.sectors) == pytest.approx(lap.gap_s, abs=1e-9)
+
+
+@pytest.mark.parametrize("seed", [51, 52, 55, 56, 57])
+def test_equal_laps_make_no_claim(seed: int) -> None:
+    lap = compare_trial(draw_trial(seed, faults=0)).laps[0]
+    assert max((abs(f.loss_s) for c in lap.corners for f in c.findings), default=0.0) < 0.03
+
+
+def test_a_fault_leaves_the_other_corners_alone() -> None:
+    trial = draw_trial(5)
+    at_fault = {f.fault.corner for f in trial.faults}
+    after = {c % len(trial.circuit.corners) + 1 for c in at_fault}
+    for corner in compare_trial(trial).laps[0].corners:
+        station = float(trial.station_m(corner.corner.apex_m))
+        number = min(trial.circuit.corners, key=lambda r: abs(r.apex_m - station)).number
+        if number not in at_fault | after:
+            assert sum(abs(f.loss_s) for f in corner.findings) < 0.05
+
+
+def test_windows_tile_the_lap(comparison: Comparison) -> None:
+    windows = [c.window for c in comparison.laps[0].corners]
+    assert windows[0].start_m == 0.0
+    assert windows[-1].end_m == pytest.approx(comparison.road.length_m)
+    for a, b in zip(windows, windows[1:], strict=False):
+        assert a.end_m == b.start_m
+
+
+def test_a_window_begins_30_m_before_the_first_lift_or_brake(comparison: Comparison) -> None:
+    for before, c in zip(comparison.laps[0].corners, comparison.laps[0].corners[1:], strict=False):
+        points = [m.slowing_m for m in (c.reference_marks, c.lap_marks) if m.slowing_m is not None]
+        expected = max(min([*points, c.corner.start_m]) - 30.0, before.corner.end_m)
+        assert c.window.start_m == pytest.approx(expected, abs=1e-6)
+
+
+def test_phases_tile_their_window_in_order(comparison: Comparison) -> None:
+    names = ["approach", "braking", "turning", "exit", "straight"]
+    for c in comparison.laps[0].corners:
+        assert [p.span.phase for p in c.phases] == [n for n in names if n in {p.span.phase for p in c.phases}]
+        assert c.phases[0].span.start_m == c.window.start_m
+        assert c.phases[-1].span.end_m == pytest.approx(c.window.end_m)
+
+
+def test_all_of_one_lap_gives_that_lap_back() -> None:
+    hybrids = Hybrids(*_two_profiles())
+    times = hybrids.times_s(np.stack([np.zeros(8), np.ones(8)]))
+    for k in (0, 1):
+        energy = hybrids.sources[k].energy_at(hybrids.cells.middles_m)
+        exact = float((hybrids.cells.width_m / np.sqrt(2 * energy)).sum())
+        assert times[k] == pytest.approx(exact, abs=0.004)
+
+
+def _two_profiles() -> tuple[Cells, tuple[Profile, Profile]]:
+    """A plain corner: 50 m/s, brake to 20, hold, drive; the second brakes 10 m earlier and slower by 1."""
+    cells = Cells.over(Span(0.0, 500.0))
+    out = []
+    for early, least in ((0.0, 20.0), (10.0, 19.0)):
+        at = np.arange(-60.0, 560.0, cells.width_m)
+        slowed, pickup = 210.0 - early, 230.0
+        brake = slowed - (50.0**2 - least**2) / 2 / 10.0
+        energy = np.where(
+            at < brake, 1250.0, np.where(at < slowed, 0.5 * least**2 + 10.0 * (slowed - at), 0.5 * least**2)
+        )
+        energy = np.where(at > pickup, energy + 4.0 * (at - pickup), energy)
+        flat = np.ones_like(at)
+        out.append(
+            Profile(
+                at,
+                energy,
+                0 * at,
+                flat,
+                flat,
+                0.5 * least**2,
+                brake,
+                brake,
+                slowed,
+                slowed,
+                pickup,
+                10.0,
+                rolls_in=False,
+            )
+        )
+    return cells, (out[0], out[1])
+
+
+def test_shapley_values_add_up_and_share_equally() -> None:
+    sets = _subsets(3)
+    times = sets @ np.array([1.0, 2.0, 3.0]) + 0.6 * (sets[:, 0] * sets[:, 1])
+    assert _values(times, 3) == pytest.approx([1.3, 2.3, 3.0])
+
+
+def test_a_factor_that_does_nothing_has_no_share() -> None:
+    sets = _subsets(4)
+    assert _values(sets @ np.array([1.0, 0.0, 2.0, -1.0]), 4)[1] == pytest.approx(0.0)
+
+
+def test_there_is_one_sentence_for_each_kind() -> None:
+    kinds = [*SIZES, "carried_speed", "hard_braking", "more_speed", "early_throttle"]
+    texts = {sentence(k, 3.0) for k in kinds}  # type: ignore[arg-type]
+    assert len(texts) == len(kinds)
+    assert all(t.endswith(".") for t in texts)
+
+
+@pytest.mark.parametrize(
+    ("kind", "measure", "text"),
+    [
+        ("early_braking", -9.0, "Braked 9 m before the reference."),
+        ("overslowing", -3.21, "Slowed 3.2 km/h more than the reference."),
+        ("throttle_hesitation", 1.0, "Came off the throttle again once."),
+        ("throttle_hesitation", 2.0, "Came off the throttle again 2 times."),
+        ("carried_speed", -2.0, "Arrived 2.0 km/h slower from the exit before."),
+    ],
+)
+def test_sentences_speak_plainly(kind: str, measure: float, text: str) -> None:
+    assert sentence(kind, measure) == text  # type: ignore[arg-type]
+
+
+def test_factors_are_eight() -> None:
+    assert len(FACTORS) == 8
