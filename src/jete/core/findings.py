@@ -29,6 +29,7 @@ Kind = Literal[
 GRAVITY_MPS2 = 9.80665
 LEAST_S = 0.006
 SURE_SIGMAS = 2.0
+UNDONE_SHARE = 0.2
 
 
 @dataclass(frozen=True)
@@ -100,14 +101,25 @@ def findings_of(pair: Pair, shares: dict[str, float], gap_s: float, sigma_s: flo
 def _fewest(found: list[Finding], gap_s: float) -> list[Finding]:
     """Leave out, smallest first, what leaves more of the gap unexplained than it explains.
 
-    Two causes that only undo each other within the error of the profiles go this way.
+    Two causes that only undo each other within the error of the profiles go this way; so
+    do a pick-up and a drive that do, since both hang on where the pick-up was seen.
     """
-    kept = sorted(found, key=lambda f: abs(f.loss_s))
+    kept = sorted(_without_undone(found), key=lambda f: abs(f.loss_s))
     for f in list(kept):
         rest = gap_s - sum(k.loss_s for k in kept)
         if abs(rest + f.loss_s) < abs(rest):
             kept.remove(f)
     return kept
+
+
+def _without_undone(found: list[Finding]) -> list[Finding]:
+    """Without a pick-up and a drive whose losses cancel to a fifth of either."""
+    pickup = next((f for f in found if f.kind in ("late_throttle", "early_throttle")), None)
+    drive = next((f for f in found if f.kind in ("slow_exit", "fast_exit")), None)
+    if pickup is None or drive is None:
+        return found
+    cancel = abs(pickup.loss_s + drive.loss_s) < UNDONE_SHARE * min(abs(pickup.loss_s), abs(drive.loss_s))
+    return [f for f in found if f not in (pickup, drive)] if cancel else found
 
 
 def _arrival(pair: Pair) -> _Moved:

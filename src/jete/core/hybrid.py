@@ -130,7 +130,11 @@ class Hybrids:
     def _hold(
         self, pickup: IntArray, slowed: FloatArray, start: FloatArray, base: FloatArray
     ) -> tuple[FloatArray, FloatArray]:
-        """E between the end of the slowing and the pick-up, and E at the pick-up."""
+        """E between the end of the slowing and the pick-up, and E at the pick-up.
+
+        Another lowest E shifts it; where the source speeds up in between (a second apex),
+        the shift dies out as it does in a drive.
+        """
         d = self.cells.middles_m
         share = np.clip((d - slowed[:, None]) / np.maximum(start - slowed, 1e-6)[:, None], 0.0, 1.0)
         out = np.empty_like(share)
@@ -138,9 +142,10 @@ class Hybrids:
         for k, s in enumerate(self.sources):
             rows = pickup == k
             places = s.slowed_m + share[rows] * (s.pickup_m - s.slowed_m)
-            out[rows] = s.energy_at(places) - s.least
-            end[rows] = float(s.energy_at(s.pickup_m)) - s.least
-        return out + base[:, None], end + base
+            shift = base[rows] - s.least
+            out[rows] = s.energy_at(places) + shift[:, None] * _left_in_hold(s, places)
+            end[rows] = float(s.energy_at(s.pickup_m)) + shift * float(_left_in_hold(s, np.array([s.pickup_m]))[0])
+        return out, end
 
     def _drive(self, drive: IntArray, dips: IntArray, start: FloatArray, held: FloatArray) -> FloatArray:
         """E after the pick-up, less what the dips took, (h, m)."""
@@ -153,6 +158,15 @@ class Hybrids:
             rows = dips == k
             out[rows] -= np.interp(d - start[rows][:, None] + s.pickup_m, s.at_m, s.deficit)
         return out
+
+
+def _left_in_hold(source: Profile, places: FloatArray) -> FloatArray:
+    """Share of a shift of E that is left at places of a hold; all of it while the speed is held."""
+    inside = (source.at_m >= source.slowed_m) & (source.at_m <= source.pickup_m)
+    if not inside.any() or float(source.energy[inside].max()) < 1.25 * source.least:
+        return np.ones_like(places)
+    begun = float(np.interp(source.slowed_m, source.at_m, source.fade))
+    return np.asarray(np.interp(places, source.at_m, source.fade) / begun)
 
 
 def _drive_curve(d: FloatArray, source: Profile, start: FloatArray, held: FloatArray) -> FloatArray:

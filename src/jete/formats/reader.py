@@ -29,6 +29,8 @@ def read_log(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Log:
         with path.open("rb") as file:
             magic = file.read(4)
         return parquet_log.read(path, cancelled) if magic == parquet_log.MAGIC else csv_log.read(path, cancelled)
+    except InterruptedError:
+        raise
     except IsADirectoryError as error:
         raise InputError(str(path), "this is a directory.", "Name a log file in it.") from error
     except FileNotFoundError as error:

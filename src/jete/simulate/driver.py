@@ -355,13 +355,14 @@ def _truth(
     same = [n for n in nodes if n.lap == node.lap and n.corner == node.corner]
     slowest = min(same, key=lambda n: n.speed)
     base = node.lap * trace.circuit.length_m
-    lo, hi = np.searchsorted(trace.station_m, [(same[0].slow - 60) * step, (node.pickup + 60) * step])
+    lo, hi = np.searchsorted(trace.station_m, [(slowest.slow - 25) * step, (slowest.slow + 25) * step])
     at = lo + int(np.argmin(trace.speed_mps[lo:hi])) if hi > lo else lo
+    before = max((n.slow for n in nodes if n.slow < same[0].slow), default=0)
     t_pick = float(t_station[min(node.pickup, len(t_station) - 1)]) - 0.5 * style.ramp_s
     return TrueCorner(
         lap=node.lap,
         corner=node.corner,
-        brake_on_m=_brake_on(trace, same[0].slow * step, base),
+        brake_on_m=_brake_on(trace, same[0].slow * step, before * step, base),
         slow_point_m=_valley(trace, at) - base,
         min_speed_mps=float(trace.speed_mps[at]),
         throttle_on_m=float(np.interp(t_pick, trace.time_s, trace.station_m)) - base,
@@ -379,11 +380,11 @@ def _valley(trace: Trace, at: int) -> float:
     return float(0.5 * (trace.station_m[near][left] + trace.station_m[near][right]))
 
 
-def _brake_on(trace: Trace, slow_m: float, base: float) -> float | None:
-    """Station at which braking for a slow point begins: the first brake since full throttle."""
+def _brake_on(trace: Trace, slow_m: float, before_m: float, base: float) -> float | None:
+    """Station at which braking for a slow point begins: since full throttle, or the slow point before."""
     end = int(np.searchsorted(trace.station_m, slow_m))
     full = np.flatnonzero(trace.throttle[:end] > 0.99)
-    start = int(full[-1]) if full.size else 0
+    start = max(int(full[-1]) if full.size else 0, int(np.searchsorted(trace.station_m, before_m)))
     on = np.flatnonzero(trace.brake_mps2[start:end] > 0.0)
     if on.size == 0 or trace.brake_mps2[start:end].max() < 1.0:
         return None

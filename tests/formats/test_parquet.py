@@ -1,0 +1,47 @@
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from jete.core.errors import InputError
+from jete.formats import parquet_log
+from jete.formats.reader import read_log
+from jete.simulate.demo import RUNS, columns_of, kestrel_sands, record_run
+
+COLUMNS = {
+    "time": ("s", np.arange(50) * 0.1),
+    "speed": ("km/h", np.full(50, 90.0)),
+    "latitude": ("deg", np.where(np.arange(50) % 5 == 0, 41.0 + np.arange(50) * 1e-5, np.nan)),
+    "longitude": ("deg", np.where(np.arange(50) % 5 == 0, -30.0 + np.arange(50) * 1e-5, np.nan)),
+}
+
+
+def test_a_round_trip_keeps_units_and_gaps(tmp_path: Path) -> None:
+    path = tmp_path / "log.parquet"
+    parquet_log.write(path, COLUMNS)
+    log = read_log(path)
+    assert log.channels["speed"].value == pytest.approx(np.full(50, 25.0))
+    assert len(log.channels["latitude"]) == 10
+
+
+def test_the_same_columns_give_the_same_bytes(tmp_path: Path) -> None:
+    for name in ("a", "b"):
+        parquet_log.write(tmp_path / name, COLUMNS)
+    assert (tmp_path / "a").read_bytes() == (tmp_path / "b").read_bytes()
+
+
+def test_a_damaged_file_is_refused(tmp_path: Path) -> None:
+    path = tmp_path / "log.parquet"
+    parquet_log.write(path, COLUMNS)
+    path.write_bytes(path.read_bytes()[:200])
+    with pytest.raises(InputError, match="damaged"):
+        read_log(path)
+
+
+def test_the_demo_that_ships_is_the_one_that_is_made(tmp_path: Path) -> None:
+    run = RUNS[0]
+    parquet_log.write(tmp_path / "made", columns_of(record_run(run, kestrel_sands())))
+    shipped = Path("src/jete/app/assets/demo") / f"{run.name}.parquet"
+    assert (tmp_path / "made").read_bytes() == shipped.read_bytes()
