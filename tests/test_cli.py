@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import pytest
-from conftest import csv_text, rows_of
 
 from jete.cli import main
 from jete.simulate.trials import Trial, draw_trial
+from known_laps import csv_text, rows_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable

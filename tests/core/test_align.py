@@ -4,7 +4,6 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from conftest import compare_trial, lap_of
 
 from jete.core.compare import compare, gap_at
 from jete.core.errors import InputError
@@ -16,6 +15,7 @@ from jete.simulate.lines import draw_line
 from jete.simulate.logger import LoggerSettings, record
 from jete.simulate.trials import Trial, draw_trial
 from jete.simulate.vehicle import CAR
+from known_laps import compare_trial, lap_of
 
 STATIONS = np.linspace(0.0, 1.0, 400)
 

@@ -1,8 +1,9 @@
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
-from conftest import compare_trial
 from test_marks import passed
 
 from jete.core.compare import Comparison, CornerLoss
@@ -12,6 +13,7 @@ from jete.core.profile import Cells, Profile
 from jete.core.windows import Span
 from jete.simulate.driver import Fault
 from jete.simulate.trials import draw_trial
+from known_laps import compare_trial
 
 SIZES = {
     "early_braking": 16.0,
@@ -83,7 +85,7 @@ def test_windows_tile_the_lap(comparison: Comparison) -> None:
     windows = [c.window for c in comparison.laps[0].corners]
     assert windows[0].start_m == 0.0
     assert windows[-1].end_m == pytest.approx(comparison.road.length_m)
-    for a, b in zip(windows, windows[1:], strict=False):
+    for a, b in itertools.pairwise(windows):
         assert a.end_m == b.start_m
 
 

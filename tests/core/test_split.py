@@ -4,7 +4,6 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from conftest import lap_of
 
 from jete.core.errors import InputError
 from jete.core.lap import Channel, Log, fastest
@@ -15,6 +14,7 @@ from jete.simulate.driver import LapPlan, Trace, drive
 from jete.simulate.lines import draw_line
 from jete.simulate.logger import LoggerSettings, record
 from jete.simulate.vehicle import CAR
+from known_laps import lap_of
 
 ALL = LoggerSettings().channels
 

@@ -5,7 +5,6 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 import pytest
-from conftest import csv_text, rows_of
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -15,6 +14,7 @@ from jete.formats.csv_log import parse_cell
 from jete.formats.csv_text import find_layout
 from jete.formats.reader import read_log
 from jete.simulate.trials import Trial
+from known_laps import csv_text, rows_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable

@@ -1,0 +1,47 @@
+from __future__ import annotations
+
+import json
+
+import pytest
+
+from jete.app import settings
+from jete.app.errors import earlier_crash, log_path, open_crash_log, write_log
+from jete.session.state import PANELS, Display
+
+
+def test_a_display_is_remembered() -> None:
+    display = Display(theme="dark", speed="mph", panels=PANELS[::-1], hidden=("gear",), by_loss=True)
+    settings.save(display)
+    assert settings.load() == display
+
+
+def test_the_first_start_has_the_usual_display() -> None:
+    assert settings.load() == Display()
+
+
+@pytest.mark.parametrize(
+    "text", ["", "not json", "[]", '{"theme": "purple"}', '{"panels": ["gap"]}', json.dumps({"hidden": list(PANELS)})]
+)
+def test_broken_settings_do_no_harm(text: str) -> None:
+    path = settings.settings_path()
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_text(text, encoding="utf-8")
+    assert settings.load() == Display()
+
+
+def test_an_unforeseen_failure_is_logged_with_its_traceback() -> None:
+    path = write_log(ValueError("made for the test"))
+    assert path == log_path()
+    assert "made for the test" in path.read_text(encoding="utf-8")
+
+
+def test_a_crash_of_an_earlier_start_is_told_once() -> None:
+    log_path().parent.mkdir(parents=True, exist_ok=True)
+    with open_crash_log() as crash:
+        assert earlier_crash(crash) is None
+        crash.write("Fatal Python error")
+        crash.flush()
+        note = earlier_crash(crash)
+        assert note is not None
+        assert "Fatal" in note.text
+        assert earlier_crash(crash) is None
