@@ -122,7 +122,8 @@ def _corners(out: Errors, trial: Trial, comparison: Comparison) -> None:
         if marks.throttle_on_m is not None:
             out.pick.append(abs(marks.throttle_on_m - _axis(trial, comparison, true.throttle_on_m)))
         scale = _speed_scale(trial, true.slow_point_m)
-        out.speed.append(abs(marks.min_speed_kmh - true.min_speed_mps * 3.6 * scale))
+        if np.isfinite(scale):
+            out.speed.append(abs(marks.min_speed_kmh - true.min_speed_mps * 3.6 * scale))
     out.invented += len(comparison.corners) - len(taken)
 
 
@@ -135,6 +136,8 @@ def _speed_scale(trial: Trial, station: float) -> float:
         return 1.0
     at = time - truth.crossing_s(1)
     near = slice(*np.searchsorted(log.time_s, [max(at - 0.15, 0.0), at + 0.15]))
+    if near.stop - near.start < 2:
+        return float("nan")
     return float(
         np.mean(log.value[near])
         / np.mean(np.interp(log.time_s[near] + truth.crossing_s(1), truth.time_s, truth.speed_mps))

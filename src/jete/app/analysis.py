@@ -55,6 +55,9 @@ class Analyst(QObject):
         self.progress.emit("", 0, 0)
 
     def _read_next(self) -> None:
+        """Read the next file; not while a comparison is computed, which one waits for."""
+        if self._tasks.runs(COMPARING):
+            return
         if not self._waiting:
             self.progress.emit("", 0, 0)
             return
@@ -76,6 +79,8 @@ class Analyst(QObject):
     def _on_read_failed(self, error: Exception) -> None:
         self.failed.emit(error)
         self._after_file()
+        if not self._waiting and self._store.comparison is None and not self._tasks.runs(COMPARING):
+            self._compare(self._store.session)
 
     def _after_file(self) -> None:
         if self._waiting:
@@ -83,7 +88,9 @@ class Analyst(QObject):
         self._read_next()
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
-        if Changed.CHOICE in flags:
+        """Compare what is chosen; a first pair within one run can wait for the next file."""
+        more = len(self._waiting) > 1 and len(session.runs) == 1 and not session.settled
+        if Changed.CHOICE in flags and not more:
             self._compare(session)
 
     def _compare(self, session: Session) -> None:
@@ -112,11 +119,18 @@ class Analyst(QObject):
         self._store.comparison = comparison
         lay = _lay_of(comparison)
         self._store.look_at(lambda s: lay_out(s, lay), also=Changed.RESULT)
+        self._go_on_reading()
+
+    def _go_on_reading(self) -> None:
+        """Files that waited for the comparison are read now."""
+        if self._waiting and not self._tasks.runs(READING):
+            self._read_next()
 
     def _on_compare_failed(self, error: Exception) -> None:
         self._store.comparison = None
         self._store.look_at(lambda s: lay_out(s, Lay()), also=Changed.RESULT)
         self.failed.emit(error)
+        self._go_on_reading()
 
 
 def _read(path: Path, line: LineSource | None, token: Token) -> tuple[Path, Log, LineSource, tuple[Any, ...]]:

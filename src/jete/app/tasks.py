@@ -77,6 +77,10 @@ class Tasks(QObject):
         else:
             failed(error)
 
+    def runs(self, key: str) -> bool:
+        """Whether a task of a key is under way."""
+        return key in self._running
+
     def cancel(self, key: str) -> None:
         """Ask a task to stop; its result will not come."""
         token = self._running.pop(key, None)

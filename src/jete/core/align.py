@@ -25,7 +25,7 @@ from jete.core.spline import Curve, Knots
 
 Method = Literal["position", "curvature", "distance"]
 
-KNOT_M = 5.0
+KNOT_M = 7.0
 SEARCH_M = 40.0
 FAR_ASIDE_M = 30.0
 LONGEST_MISMATCH = 0.06
@@ -35,7 +35,7 @@ SLIP_DENSITIES = (1e-5, 1e-4, 1e-3)
 # How sharply two lines may part: n'''² times its reach, 1/m³, and never more than a vehicle's jerk.
 OFFSET_DENSITIES = (1e-8, 2e-7, 4e-6)
 OFFSET_JERK = 20.0
-SIGMA_PLACES = 32
+SIGMA_PLACES = 24
 
 
 @dataclass(frozen=True, eq=False)
@@ -119,16 +119,17 @@ def _by_position(name: str, motion: Motion, fixes: Fixes, road: Road, path: Curv
     seen = _project(name, fixes, road, path, scale)
     solution = _most_likely(motion, seen, road, scale)
     place = _monotone(motion.distance_m * scale + solution.shift(motion.distance_m * scale), road.length_m)
+    sigma, offset_sigma = _sigma(solution.system, solution.shift.knots)
     left = seen.shift - solution.shift(seen.u)
     residual = float(1.4826 * np.median(np.abs(left)))
     return Alignment(
         "position",
         scale * (1.0 + solution.rate),
         residual,
-        solution.sigma_m[0],
+        sigma,
         place,
         solution.offset(motion.distance_m * scale),
-        solution.sigma_m[1],
+        offset_sigma,
     )
 
 
@@ -208,7 +209,7 @@ class _Solution:
     shift: Curve
     offset: Curve
     rate: float
-    sigma_m: tuple[float, float]
+    system: BandedLeastSquares
     score: float
 
 
@@ -242,7 +243,7 @@ def _solve(motion: Motion, seen: _Seen, road: Road, scale: float, densities: tup
         - knots.cells * np.log(weight)
         - np.log(stiff).sum()
     )
-    return _Solution(shift, offset, rate, _sigma(system, knots), score)
+    return _Solution(shift, offset, rate, system, score)
 
 
 def _spread(rows: FloatArray, side: int) -> FloatArray:

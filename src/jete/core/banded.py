@@ -9,6 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from jete.core.lap import FloatArray, IntArray
+from jete.core.lapack import lapack
 
 
 class BandedLeastSquares:
@@ -41,10 +42,8 @@ class BandedLeastSquares:
 
     def solve(self, right: FloatArray | None = None) -> FloatArray:
         """The unknowns, (size,) or (size, sides); ``right`` replaces the accumulated right side."""
-        from scipy.linalg.lapack import dpbtrs
-
         goal = self._right if right is None else right
-        solution, info = dpbtrs(self._cholesky(), goal, lower=1)
+        solution, info = lapack().dpbtrs(self._cholesky(), goal, lower=1)
         if info != 0:
             message = f"banded solve failed ({info})"
             raise ArithmeticError(message)
@@ -56,12 +55,10 @@ class BandedLeastSquares:
         return 2.0 * float(np.log(self._cholesky()[0]).sum())
 
     def _cholesky(self) -> FloatArray:
-        from scipy.linalg.lapack import dpbtrf
-
         if self._factor is None:
             band = self._band.copy()
             band[0] += 1e-12 * band[0].max()
-            factor, info = dpbtrf(band, lower=1)
+            factor, info = lapack().dpbtrf(band, lower=1)
             if info != 0:
                 message = f"the normal matrix is not positive definite ({info})"
                 raise ArithmeticError(message)

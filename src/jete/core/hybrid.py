@@ -42,9 +42,10 @@ class Hybrids:
         Returns:
             Seconds, (h,).
         """
-        energy = np.maximum(self.energies(choices.astype(np.intp)), self._floor())
+        energy = np.maximum(self.energies(choices.astype(np.intp)), self._floor)
         return np.asarray((self.cells.width_m / np.sqrt(2.0 * energy)).sum(axis=1))
 
+    @cached_property
     def _floor(self) -> FloatArray:
         """E that no hybrid goes below, (m,): half the least of both laps within 30 m."""
         driven = np.minimum(*(s.energy_at(self.cells.middles_m) for s in self.sources))
@@ -60,7 +61,7 @@ class Hybrids:
         tails = np.array([s.slowed_m - c for s, c in zip(self.sources, self.common_m, strict=True)])
         slowed = common + tails[slowest]
         start = np.maximum(self._pick("pickup_m", pickup) + self._forced_m() * (point - pickup), slowed)
-        before = self._meet(arrival, coasting, self._slowing()[point, coasting, braking], common)
+        before = self._meet(arrival, coasting, self._slowing[point, coasting, braking], common)
         tail = self._tail(slowest, common)
         hold, held = self._hold(pickup, slowed, start, self._pick("least", slowest))
         after = self._drive(drive, dips, start, held)
@@ -100,6 +101,7 @@ class Hybrids:
     def _pick(self, name: str, choice: IntArray) -> FloatArray:
         return np.asarray(np.array([getattr(s, name) for s in self.sources])[choice])
 
+    @cached_property
     def _slowing(self) -> FloatArray:
         """E of the slowing for every place of its end, coasting and braking, (2, 2, 2, m)."""
         out = np.empty((2, 2, 2, len(self.cells.middles_m)))
@@ -110,11 +112,21 @@ class Hybrids:
             )
         return out
 
+    @cached_property
+    def _approaches(self) -> FloatArray:
+        """E of both approaches, run on, (2, m)."""
+        return np.stack([_approach(s, self.cells.middles_m) for s in self.sources])
+
+    @cached_property
+    def _rolls(self) -> tuple[tuple[FloatArray, FloatArray], ...]:
+        """The rolls of both between lift and brake point."""
+        return tuple(_roll(s) for s in self.sources)
+
     def _meet(self, arrival: IntArray, coasting: IntArray, slowing: FloatArray, common: FloatArray) -> FloatArray:
         """The lower of approach and slowing, with the roll between lift and brake point."""
         d = self.cells.middles_m
-        approach = np.stack([_approach(s, d) for s in self.sources])[arrival]
-        rolls = [_roll(s) for s in self.sources]
+        approach = self._approaches[arrival]
+        rolls = self._rolls
         lengths = np.array([r[0][-1] for r in rolls])[coasting]
         losses = np.array([r[1][-1] for r in rolls])[coasting]
         if not np.any(lengths > ROLL_M):

@@ -176,7 +176,7 @@ def _full_between(throttle: Pedal, start_s: float, end_s: float) -> bool:
         return False
     inside = (throttle.time_s > start_s) & (throttle.time_s < end_s)
     full = inside & (throttle.value > THROTTLE_FULL)
-    return bool(full.sum() * float(np.median(np.diff(throttle.time_s))) > 0.25)
+    return bool(full.sum() * throttle.step_s > 0.25)
 
 
 def _brake_marks(brake: Pedal, chain: list[tuple[int, int]]) -> tuple[float | None, float | None, float | None]:
@@ -232,7 +232,7 @@ def _drive(passage: Passage, zone: _Zone, from_s: float) -> tuple[float | None, 
     if part.stop - part.start < 4:
         return None, None
     idle = _idle(passage, part)
-    runs = _true_runs(idle, t[part], IDLE_S)
+    runs = _true_runs(idle, t[part], IDLE_S, throttle.step_s)
     pick_s, start = _first_drive(passage, part, runs)
     if pick_s is None or start is None:
         return pick_s, None
@@ -250,9 +250,8 @@ def _idle(passage: Passage, part: slice) -> BoolArray:
     return rest | balancing
 
 
-def _true_runs(mask: BoolArray, time: FloatArray, shortest_s: float) -> list[tuple[int, int]]:
+def _true_runs(mask: BoolArray, time: FloatArray, shortest_s: float, step: float) -> list[tuple[int, int]]:
     """Ranges [first, last] of True of at least a duration, each sample counted as one step."""
-    step = float(np.median(np.diff(time))) if len(time) > 1 else 0.0
     edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(np.int8), [0]])))
     pairs = [(int(a), int(b) - 1) for a, b in zip(edges[0::2], edges[1::2], strict=True)]
     return [(a, b) for a, b in pairs if time[b] - time[a] + step >= shortest_s - 1e-9]
@@ -265,7 +264,7 @@ def _first_drive(passage: Passage, part: slice, runs: list[tuple[int, int]]) -> 
     v = np.interp(t, passage.motion.time_s, passage.motion.speed_mps)
     for k, (a, b) in enumerate(runs):
         stop = runs[k + 1][0] if k + 1 < len(runs) else len(t) - 1
-        level = float(np.median(value[max(a, b - 20) : b + 1]))
+        level = float(value[max(a, b - 20) : b + 1].mean())
         leg = value[b : stop + 1]
         gained = float(v[stop] - v[b])
         if leg.max(initial=0.0) < level + DIP or (gained < 0.25 and leg.max() < 0.8):
@@ -285,7 +284,7 @@ def _level_before(value: FloatArray, a: int, b: int, level: float) -> float:
 def _full(throttle: Pedal, part: slice, corner_end_s: float) -> float | None:
     """Full throttle to stay: the first that holds for a while and past the corner's end."""
     t, value = throttle.time_s, throttle.value
-    runs = _true_runs(value[part] > THROTTLE_FULL, t[part], FULL_HOLD_S)
+    runs = _true_runs(value[part] > THROTTLE_FULL, t[part], FULL_HOLD_S, throttle.step_s)
     staying = [a for a, b in runs if t[part.start + b] >= corner_end_s]
     if not staying:
         return None
@@ -343,13 +342,13 @@ def _lowest(t: FloatArray, v: FloatArray) -> float:
 
 def _turn_in(passage: Passage, zone: _Zone) -> float | None:
     """Where the steering (else the corner's own start) begins to build up to the bend."""
-    steering = passage.lap.get("steering")
-    if steering is None or len(steering) < 20:
+    centred = passage.centred_steering
+    if centred is None:
         return zone.corner.start_m
-    t = steering.time_s
-    lo, hi = passage.time_at(zone.corner.start_m - 60.0), passage.time_at(zone.corner.apex_m)
+    t, whole = centred
+    lo, hi = passage.time_at(np.array([zone.corner.start_m - 60.0, zone.corner.apex_m]))
     part = slice(int(np.searchsorted(t, max(float(lo), zone.previous_s))), int(np.searchsorted(t, float(hi))) + 1)
-    angle = steering.value[part] - float(np.median(steering.value))
+    angle = whole[part]
     if len(angle) < 4:
         return zone.corner.start_m
     top = angle[int(np.argmax(np.abs(angle)))]

@@ -54,6 +54,14 @@ class Passage:
         """Rate of the throttle over a short reach, 1/s, at its own samples."""
         return slope_per_s(self.throttle, BALANCE_REACH_S)
 
+    @cached_property
+    def centred_steering(self) -> tuple[FloatArray, FloatArray] | None:
+        """Times and angle of the steering about its middle, or None without it."""
+        steering = self.lap.get("steering")
+        if steering is None or len(steering) < 20:
+            return None
+        return steering.time_s, steering.value - float(np.median(steering.value))
+
     def speed_at(self, place_m: FloatArray | float) -> FloatArray:
         """Logged speed at places, m/s."""
         return np.asarray(np.interp(place_m, self.alignment.place_m, self.motion.speed_mps))

@@ -7,6 +7,7 @@ rise *begins*, traced back to the level it rises from, between samples.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -36,6 +37,11 @@ class Pedal:
     noise: float
     unit: str
     inferred: bool = False
+
+    @cached_property
+    def step_s(self) -> float:
+        """Median time between samples."""
+        return float(np.median(np.diff(self.time_s)))
 
     def logged(self, value: float) -> float:
         """A value on the span in the logged unit above rest."""
@@ -192,6 +198,6 @@ def swings(value: FloatArray, size: float) -> list[tuple[int, float]]:
 
 def slope_per_s(pedal: Pedal, reach_s: float = 0.2) -> FloatArray:
     """Rate of a pedal, 1/s, over about ``reach_s``, (n,)."""
-    step = float(np.median(np.diff(pedal.time_s)))
+    step = pedal.step_s
     width = 2 * max(0, round(0.5 * reach_s / step)) + 1
     return np.gradient(smooth_box(pedal.value, width), pedal.time_s)

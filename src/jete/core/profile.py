@@ -16,6 +16,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -27,7 +28,7 @@ from jete.core.road import Road
 from jete.core.vehicle import Drive
 from jete.core.windows import Span
 
-CELL_M = 3.0
+CELL_M = 3.5
 VALLEY_MPS = 0.3
 PAST_M = 60.0
 GENTLEST_MPS2 = 2.0
@@ -88,15 +89,20 @@ class Profile:
 
     def energy_at(self, place_m: FloatArray | float) -> FloatArray:
         """E as driven."""
-        return np.asarray(np.interp(place_m, self.at_m, self.energy - self.deficit))
+        return np.asarray(np.interp(place_m, self.at_m, self.driven))
+
+    @cached_property
+    def driven(self) -> FloatArray:
+        """E as driven, (k,)."""
+        return self.energy - self.deficit
 
     def falls_to_m(self, level: float) -> float:
         """The last place before the end of the slowing at which E is still above ``level``."""
-        before = np.flatnonzero((self.at_m <= self.slowed_m) & (self.energy - self.deficit > level))
+        before = np.flatnonzero((self.at_m <= self.slowed_m) & (self.driven > level))
         if before.size == 0 or before[-1] + 1 >= len(self.at_m):
             return self.slowed_m
         k = int(before[-1])
-        high, low = (self.energy - self.deficit)[k : k + 2]
+        high, low = self.driven[k : k + 2]
         share = (high - level) / max(high - low, 1e-9)
         return float(min(self.at_m[k] + share * (self.at_m[k + 1] - self.at_m[k]), self.slowed_m))
 
@@ -248,7 +254,7 @@ def _dip_places(passage: Passage, marks: Marks, window: Span) -> list[Dip]:
     if len(part) < 3:
         return []
     turns = swings(part, DIP)
-    step = float(np.median(np.diff(throttle.time_s)))
+    step = throttle.step_s
     out = []
     for (i, top), (j, low) in itertools.pairwise(turns):
         if top - low < DIP or j >= len(part) - 1:

@@ -72,7 +72,7 @@ def build(name: str, bends: list[Bend], straights_m: list[float]) -> Circuit:
     knots, kappas, spans = _knots(bends, lengths)
     length = float(knots[-1])
     count = round(length / STEP_M)
-    station = np.arange(count) * (length / count)
+    station = np.asarray(np.arange(count) * (length / count), dtype=np.float64)
     kappa = np.interp(station, knots, kappas)
     x, y, heading = _integrate(station, kappa, length)
     return Circuit(name, length, station, kappa, x, y, heading, _corners(bends, spans))

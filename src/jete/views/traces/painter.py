@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import ceil, floor, log10
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -21,11 +21,13 @@ from jete.views.traces.curves import Line, Panel
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+    FloatArray = NDArray[np.float64]
+
 LEFT_PX = 52
 RIGHT_PX = 84
 AXIS_PX = 22
 FLAGS_BELOW_M_PER_PX = 2.5
-PER_COLUMN = 4
+PER_COLUMN = 3
 
 
 @dataclass(frozen=True)
@@ -109,42 +111,52 @@ def _grid(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
     painter.drawLine(QPointF(frame.left, strip.bottom), QPointF(frame.right, strip.bottom))
 
 
+def polygon(x: FloatArray, y: FloatArray) -> QPolygonF:
+    """A polygon from coordinates (n,) in pixels, filled through its own memory: a point at a time is slow."""
+    out = QPolygonF()
+    out.fill(QPointF(), len(x))
+    memory = out.data()
+    if memory is not None:
+        memory.setsize(16 * len(x))
+        np.frombuffer(cast("memoryview", memory), dtype=np.float64)[:] = np.stack([x, y], axis=1).ravel()
+    return out
+
+
+def _area(painter: QPainter, color: QColor, x: FloatArray, top: FloatArray, bottom: FloatArray) -> None:
+    """Fill between two curves over the same columns."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(color)
+    painter.drawPolygon(polygon(np.concatenate([x, x[::-1]]), np.concatenate([top, bottom[::-1]])))
+
+
 def _gap(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
     """The running gap, filled towards zero by loss (above) and gain (below)."""
     line = strip.panel.lap
     if line is None:
         return
-    zero = strip.y(0.0)
-    points = _points(line, frame, strip)
-    for role, keep in (("loss", min), ("gain", max)):
-        area = QPolygonF(
-            [QPointF(points[0].x(), zero)]
-            + [QPointF(p.x(), keep(p.y(), zero)) for p in points]
-            + [QPointF(points[-1].x(), zero)]
-        )
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(theme.color(role, 70))
-        painter.drawPolygon(area)
-    _curve(painter, theme.color("lap"), points)
+    x, y = _points(line, frame, strip)
+    zero = np.full_like(y, strip.y(0.0))
+    _area(painter, theme.color("loss", 70), x, np.minimum(y, zero), zero)
+    _area(painter, theme.color("gain", 70), x, np.maximum(y, zero), zero)
+    _curve(painter, theme.color("lap"), x, y)
 
 
 def _panel(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
     """Both laps, with loss and gain between the speeds, and their marks."""
     panel = strip.panel
-    lines = [_points(line, frame, strip) if line else [] for line in (panel.reference, panel.lap)]
     if panel.name == "speed" and panel.reference and panel.lap:
         _between(painter, theme, frame, strip)
-    for points, role in zip(lines, ("reference", "lap"), strict=True):
-        if points:
-            _curve(painter, theme.color(role), points)
+    for line, role in ((panel.reference, "reference"), (panel.lap, "lap")):
+        if line is not None:
+            _curve(painter, theme.color(role), *_points(line, frame, strip))
     if frame.metres_per_px > FLAGS_BELOW_M_PER_PX:
         return
     for flags, role, up in ((panel.flags, "reference", True), (panel.lap_flags, "lap", False)):
         _flags(painter, theme.color(role), frame, strip, flags, up=up)
 
 
-def _points(line: Line, frame: Frame, strip: Strip) -> list[QPointF]:
-    """The visible points of a line in pixels."""
+def _points(line: Line, frame: Frame, strip: Strip) -> tuple[FloatArray, FloatArray]:
+    """The visible points of a line in pixels, x and y (n,)."""
     lo = max(int(np.searchsorted(line.x, frame.start_m)) - 1, 0)
     hi = min(int(np.searchsorted(line.x, frame.end_m)) + 1, len(line.x))
     x, y = line.x[lo:hi], line.y[lo:hi]
@@ -153,31 +165,24 @@ def _points(line: Line, frame: Frame, strip: Strip) -> list[QPointF]:
         x, y = thin(x, y, width)
     px = frame.left + (x - frame.start_m) / frame.metres_per_px
     py = strip.bottom - (y - strip.low) / max(strip.high - strip.low, 1e-9) * (strip.bottom - strip.top)
-    return [
-        QPointF(a, b)
-        for a, b in zip(
-            np.clip(px, frame.left, frame.right).tolist(), np.clip(py, strip.top, strip.bottom).tolist(), strict=True
-        )
-    ]
+    return np.clip(px, frame.left, frame.right), np.clip(py, strip.top, strip.bottom)
 
 
-def thin(
-    x: NDArray[np.float64], y: NDArray[np.float64], columns: int
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def thin(x: FloatArray, y: FloatArray, columns: int) -> tuple[FloatArray, FloatArray]:
     """The least and the greatest value of each column, in order of the axis, (2 columns,)."""
     edges = np.linspace(0, len(x), columns + 1).astype(int)[:-1]
     low, high = np.minimum.reduceat(y, edges), np.maximum.reduceat(y, edges)
     return np.repeat(x[edges], 2), np.stack([low, high], axis=1).ravel()
 
 
-def _curve(painter: QPainter, color: QColor, points: list[QPointF]) -> None:
+def _curve(painter: QPainter, color: QColor, x: FloatArray, y: FloatArray) -> None:
     """A line that looks one and a half pixels wide: drawn twice, 0.6 px apart."""
     painter.setPen(QPen(color, 1))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    polygon = QPolygonF(points)
-    painter.drawPolyline(polygon)
-    polygon.translate(0.0, 0.6)
-    painter.drawPolyline(polygon)
+    line = polygon(x, y)
+    painter.drawPolyline(line)
+    line.translate(0.0, 0.6)
+    painter.drawPolyline(line)
 
 
 def _between(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
@@ -187,14 +192,13 @@ def _between(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> Non
         return
     columns = np.arange(frame.left, frame.right + 1.0, 2.0)
     places = frame.start_m + (columns - frame.left) * frame.metres_per_px
-    ours = np.interp(places, panel.reference.x, panel.reference.y)
-    theirs = np.interp(places, panel.lap.x, panel.lap.y)
-    painter.setPen(Qt.PenStyle.NoPen)
-    for role, edge in (("loss", np.minimum(ours, theirs)), ("gain", np.maximum(ours, theirs))):
-        top = [QPointF(x, strip.y(v)) for x, v in zip(columns.tolist(), ours.tolist(), strict=True)]
-        low = [QPointF(x, strip.y(v)) for x, v in zip(columns.tolist(), edge.tolist(), strict=True)]
-        painter.setBrush(theme.color(role, 80))
-        painter.drawPolygon(QPolygonF(top + low[::-1]))
+    per_unit = (strip.bottom - strip.top) / max(strip.high - strip.low, 1e-9)
+    ours, theirs = (
+        strip.bottom - (np.interp(places, line.x, line.y) - strip.low) * per_unit
+        for line in (panel.reference, panel.lap)
+    )
+    _area(painter, theme.color("loss", 80), columns, ours, np.maximum(ours, theirs))
+    _area(painter, theme.color("gain", 80), columns, ours, np.minimum(ours, theirs))
 
 
 def _flags(
