@@ -16,7 +16,12 @@ if TYPE_CHECKING:
 def tell_input_error(parent: QWidget | None, error: InputError) -> QMessageBox:
     """Say what can't be used and what would mend it; what is open stays."""
     mend = f"{error.mend}\n\n" if error.mend else ""
-    return _show(parent, "This can't be used", f"{error.where}\n{error.what}", f"{mend}What is open stays as it is.")
+    return _show(
+        parent,
+        "This can't be used",
+        f"{error.where}\n{error.what[:1].upper()}{error.what[1:]}",
+        f"{mend}What is open stays as it is.",
+    )
 
 
 def tell_unforeseen(error: BaseException, log: Path) -> QMessageBox | None:

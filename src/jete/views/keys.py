@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -37,6 +38,10 @@ class KeysDialog(QDialog):
             first = i == 0 or rows[i - 1].menu != action.menu
             for column, text in enumerate((action.menu if first else "", action.text, keys)):
                 table.setItem(i, column, QTableWidgetItem(text))
+        for column in (1, 2):
+            title = table.horizontalHeaderItem(column)
+            if title is not None:
+                title.setTextAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header, side = table.horizontalHeader(), table.verticalHeader()
         if header is not None and side is not None:
             side.hide()
