@@ -36,6 +36,8 @@ SLIP_DENSITIES = (1e-5, 1e-4, 1e-3)
 OFFSET_DENSITIES = (1e-8, 2e-7, 4e-6)
 OFFSET_JERK = 20.0
 SIGMA_PLACES = 24
+# Where position is all there is, it makes both the detail and the level: so much of its noise stays.
+SHARED_NOISE = 0.55
 
 
 @dataclass(frozen=True, eq=False)
@@ -120,6 +122,8 @@ def _by_position(name: str, motion: Motion, fixes: Fixes, road: Road, path: Curv
     solution = _most_likely(motion, seen, road, scale)
     place = _monotone(motion.distance_m * scale + solution.shift(motion.distance_m * scale), road.length_m)
     sigma, offset_sigma = _sigma(solution.system, solution.shift.knots)
+    if motion.inferred:
+        sigma = max(sigma, SHARED_NOISE * seen.noise_m)
     left = seen.shift - solution.shift(seen.u)
     residual = float(1.4826 * np.median(np.abs(left)))
     return Alignment(

@@ -33,6 +33,8 @@ if TYPE_CHECKING:
 
 TRACE_M = 5.0
 SECTORS = 3
+# Noise of a speed from positions, per noise of a position: what the smoother leaves of it.
+INFERRED_PER_S = 0.8
 
 
 @dataclass(frozen=True)
@@ -217,7 +219,7 @@ def _corner_loss(
     hybrids = Hybrids(cells, profiles)
     shares, _ = shapley(hybrids)
     sigma = _sigma_s(reference, lap, window)
-    pace_sigma = lap.alignment.offset_sigma_m * float(abs(road.curvature_at(np.array([corner.apex_m]))[0]))
+    pace_sigma = _pace_sigma(reference, lap, corner, road)
     pair = Pair(
         marks,
         profiles,
@@ -228,10 +230,32 @@ def _corner_loss(
         window.end_m,
         lap.alignment.sigma_m,
         pace_sigma,
+        _speed_sigma(reference, lap, corner, road),
     )
-    findings = tuple(findings_of(pair, shares, gap, sigma))
+    findings = tuple(
+        findings_of(pair, shares, gap, float(np.hypot(sigma, 0.5 * pace_sigma * _turning_s(reference, corner))))
+    )
     rest = gap - sum(f.loss_s for f in findings)
     return CornerLoss(corner, window, gap, sigma, losses, marks[0], marks[1], findings, rest)
+
+
+def _pace_sigma(reference: Passage, lap: Passage, corner: Corner, road: Road) -> float:
+    """Relative standard deviation of a speed along the axis in a bend: of the offset, and of an inferred speed."""
+    offset = lap.alignment.offset_sigma_m * float(abs(road.curvature_at(np.array([corner.apex_m]))[0]))
+    return float(np.hypot(offset, _speed_sigma(reference, lap, corner, road)))
+
+
+def _speed_sigma(reference: Passage, lap: Passage, corner: Corner, road: Road) -> float:
+    """Relative standard deviation of a speed that was not logged, 0 for a logged one."""
+    if not (lap.motion.inferred or reference.motion.inferred):
+        return 0.0
+    return INFERRED_PER_S * road.noise_m / max(float(reference.speed_at(corner.apex_m)), 5.0)
+
+
+def _turning_s(reference: Passage, corner: Corner) -> float:
+    """Seconds the reference takes through the bend itself."""
+    ends = reference.time_at(np.array([corner.start_m, corner.end_m]))
+    return float(ends[1] - ends[0])
 
 
 def _end_speeds(reference: Passage, lap: Passage, window: Span) -> tuple[tuple[float, float], tuple[float, float]]:

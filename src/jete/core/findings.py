@@ -63,7 +63,7 @@ class Pair:
     """Both laps at one corner: marks and profiles, and the speeds at the window's ends (m/s).
 
     ``sigma_m`` is the standard deviation of a place, ``pace_sigma`` the relative one of a
-    speed along the axis in the bend.
+    speed along the axis in the bend, ``speed_sigma`` that of an inferred speed anywhere.
     """
 
     marks: tuple[Marks, Marks]
@@ -76,6 +76,7 @@ class Pair:
     end_m: float
     sigma_m: float
     pace_sigma: float
+    speed_sigma: float
 
 
 def findings_of(pair: Pair, shares: dict[str, float], gap_s: float, sigma_s: float) -> list[Finding]:
@@ -124,7 +125,14 @@ def _without_undone(found: list[Finding]) -> list[Finding]:
 
 def _arrival(pair: Pair) -> _Moved:
     change = 3.6 * (pair.arrival_mps[1] - pair.arrival_mps[0])
-    return _Moved("carried_speed", pair.start_m, change, "km/h", abs(change) >= 0.5)
+    return _Moved(
+        "carried_speed", pair.start_m, change, "km/h", abs(change) >= 0.5 + _unsure_kmh(pair, pair.arrival_mps[0])
+    )
+
+
+def _unsure_kmh(pair: Pair, speed_mps: float) -> float:
+    """Two standard deviations of a speed on a straight: only an inferred one is unsure."""
+    return 2.0 * 3.6 * pair.speed_sigma * speed_mps
 
 
 def _brake_point(pair: Pair) -> _Moved:
@@ -178,7 +186,9 @@ def _dips(pair: Pair) -> _Moved:
 def _drive(pair: Pair) -> _Moved:
     change = 3.6 * (pair.leaving_mps[1] - pair.leaving_mps[0])
     kind: Kind = "slow_exit" if change < 0.0 else "fast_exit"
-    return _Moved(kind, pair.profiles[1].pickup_m, change, "km/h", abs(change) >= 0.3)
+    return _Moved(
+        kind, pair.profiles[1].pickup_m, change, "km/h", abs(change) >= 0.3 + _unsure_kmh(pair, pair.leaving_mps[0])
+    )
 
 
 _MOVED = {

@@ -122,6 +122,8 @@ def _marks(passage: Passage, zone: _Zone, brakes: list[tuple[int, int]]) -> Mark
     drive_from = _drive_from(passage, zone, _with_later(passage, zone, chain, brakes), lift_s)
     pick_s, full_s = _drive(passage, zone, drive_from)
     slow_m, v_min = slow_point(passage, zone.slow_s)
+    reach = 0.25 * (zone.corner.end_m - zone.corner.start_m)
+    slow_m = float(np.clip(slow_m, zone.corner.start_m - BEFORE_SLOW_M, zone.corner.end_m + reach))
     return Marks(
         brake_on_m=_place(passage, brake_on_s),
         brake_peak=passage.brake.logged(peak) if peak is not None else None,
