@@ -128,7 +128,8 @@ def compare(reference: Lap, laps: Sequence[Lap]) -> Comparison:
     passages += [_laid(p, road) for p in prepared[1:]]
     corners = _corners(road, passages)
     drive = drive_of(passages, road)
-    marks = [marks_of(p, corners) for p in passages]
+    ours = marks_of(passages[0], corners)
+    marks = [ours, *(marks_of(p, corners, ours) for p in passages[1:])]
     compared = [
         _against(passages[0], p, corners, marks[0], m, drive, road)
         for p, m in zip(passages[1:], marks[1:], strict=True)

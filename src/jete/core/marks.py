@@ -27,6 +27,8 @@ BALANCE_RATE = 0.4
 REST = 0.035
 IDLE_S = 0.05
 BEFORE_SLOW_M = 15.0
+SAME_APEX_M = 25.0
+AS_SLOW_MPS = 0.5
 
 
 @dataclass(frozen=True)
@@ -74,9 +76,18 @@ class _Zone:
     next_s: float
 
 
-def marks_of(passage: Passage, corners: Sequence[Corner]) -> list[Marks]:
-    """Marks of a lap at all corners, in order."""
+def marks_of(passage: Passage, corners: Sequence[Corner], like: Sequence[Marks] | None = None) -> list[Marks]:
+    """Marks of a lap at all corners, in order.
+
+    Args:
+        passage: the lap on the reference's axis.
+        corners: of the road.
+        like: the reference's marks: where a corner has two apexes that are as slow within
+            0.5 m/s, the slow point is the one at the apex where the reference has it.
+    """
     slow = [_slow_time(passage, corners, i) for i in range(len(corners))]
+    if like is not None:
+        slow = [_as_slow_near(passage, t, m.slow_point_m) for t, m in zip(slow, like, strict=True)]
     end = float(passage.motion.time_s[-1])
     brakes = spells(passage.brake, BRAKE_ON, max(0.03, 4 * passage.brake.noise))
     out = []
@@ -96,6 +107,19 @@ def _slow_time(passage: Passage, corners: Sequence[Corner], i: int) -> float:
     if i + 1 < len(corners):
         hi = min(hi, 0.5 * (corner.end_m + corners[i + 1].start_m))
     return _slowest(passage, lo, hi, corner.apex_m)
+
+
+def _as_slow_near(passage: Passage, slow_s: float, place_m: float) -> float:
+    """The slowest sample within 25 m of a place, where it is as slow as the one found; else that one."""
+    place, speed = passage.alignment.place_m, passage.motion.speed_mps
+    a, b = np.searchsorted(place, [place_m - SAME_APEX_M, place_m + SAME_APEX_M])
+    if b <= a:
+        return slow_s
+    k = int(a) + int(np.argmin(speed[a:b]))
+    lowest = float(np.interp(slow_s, passage.motion.time_s, speed))
+    far = abs(float(passage.place_at(slow_s)) - place_m) > SAME_APEX_M
+    valley = a + 1 < k < b - 2
+    return float(passage.motion.time_s[k]) if far and valley and speed[k] < lowest + AS_SLOW_MPS else slow_s
 
 
 def _slowest(passage: Passage, lo: float, hi: float, apex: float) -> float:
