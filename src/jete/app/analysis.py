@@ -56,10 +56,10 @@ class Analyst(QObject):
 
     def _read_next(self) -> None:
         """Read the next file; not while a comparison is computed, which one waits for."""
-        if self._tasks.runs(COMPARING):
-            return
         if not self._waiting:
             self.progress.emit("", 0, 0)
+            return
+        if self._tasks.runs(COMPARING):
             return
         path = self._waiting[0]
         done = len(self._store.session.runs)

@@ -93,6 +93,8 @@ class LapsModel(QAbstractTableModel):
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
         """Headings are not selectable."""
+        if not index.isValid():
+            return Qt.ItemFlag.NoItemFlags
         row = self.rows[index.row()]
         return Qt.ItemFlag.ItemIsEnabled | (Qt.ItemFlag.ItemIsSelectable if row.span else Qt.ItemFlag.NoItemFlags)
 

@@ -1,0 +1,101 @@
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import pytest
+
+from jete.app.analysis import Analyst
+from jete.app.store import SessionStore
+from jete.app.tasks import Tasks
+from jete.core.errors import InputError
+from jete.session import operations as ops
+from jete.session.state import LapKey
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from pytestqt.qtbot import QtBot
+
+Pair = tuple[Path, Path]
+Parts = tuple[SessionStore, Analyst, Tasks]
+
+
+@pytest.fixture
+def parts() -> Iterator[Parts]:
+    store, tasks = SessionStore(), Tasks()
+    yield store, Analyst(store, tasks), tasks
+    tasks.close()
+
+
+def compared(parts: Parts, qtbot: QtBot, runs: int) -> None:
+    store, _, tasks = parts
+    qtbot.waitUntil(lambda: len(store.session.runs) == runs and not tasks._running, timeout=30000)
+
+
+def test_two_files_become_two_runs_and_one_comparison(parts: Parts, pair_files: Pair, qtbot: QtBot) -> None:
+    parts[1].open_files(pair_files)
+    compared(parts, qtbot, 2)
+    store = parts[0]
+    assert [r.name for r in store.session.runs] == ["reference", "lap"]
+    assert store.comparison is not None
+    assert store.session.lay.length_m == pytest.approx(store.comparison.road.length_m)
+    assert len(store.session.lay.corners) == len(store.comparison.corners)
+
+
+def test_progress_names_the_file_and_ends_empty(parts: Parts, pair_files: Pair, qtbot: QtBot) -> None:
+    seen: list[str] = []
+    parts[1].progress.connect(lambda name, *_: seen.append(name))
+    parts[1].open_files(pair_files)
+    compared(parts, qtbot, 2)
+    assert seen[0] == "reference.csv"
+    assert "lap.csv" in seen
+    assert seen[-1] == ""
+
+
+def test_a_comparison_is_kept_and_comes_back_at_once(parts: Parts, pair_files: Pair, qtbot: QtBot) -> None:
+    store, analyst, _ = parts
+    analyst.open_files(pair_files)
+    compared(parts, qtbot, 2)
+    first = store.comparison
+    keys = store.session.choice
+    assert keys.lap is not None
+    store.do("swap", lambda s: ops.choose_reference(s, LapKey(keys.lap.run, keys.lap.lap)))
+    compared(parts, qtbot, 2)
+    assert store.comparison is not first
+    store.undo()
+    assert store.comparison is first
+
+
+def test_a_bad_file_between_two_good_ones_is_told_and_passed(
+    parts: Parts, pair_files: Pair, tmp_path: Path, qtbot: QtBot
+) -> None:
+    bad = tmp_path / "bad.csv"
+    bad.write_text("nothing here\n", encoding="utf-8")
+    failed: list[Exception] = []
+    parts[1].failed.connect(failed.append)
+    parts[1].open_files([pair_files[0], bad, pair_files[1]])
+    compared(parts, qtbot, 2)
+    assert len(failed) == 1
+    assert isinstance(failed[0], InputError)
+    assert parts[0].comparison is not None
+
+
+def test_one_good_file_and_a_bad_one_still_leave_a_choice(
+    parts: Parts, pair_files: Pair, tmp_path: Path, qtbot: QtBot
+) -> None:
+    bad = tmp_path / "bad.csv"
+    bad.write_bytes(b"")
+    parts[1].open_files([pair_files[0], bad])
+    compared(parts, qtbot, 1)
+    assert parts[0].session.choice.reference == LapKey(1, 1)
+
+
+def test_stopping_keeps_what_was_read(parts: Parts, pair_files: Pair, qtbot: QtBot) -> None:
+    store, analyst, _ = parts
+    analyst.open_files([pair_files[0]])
+    compared(parts, qtbot, 1)
+    analyst.open_files([pair_files[1]])
+    analyst.cancel()
+    qtbot.wait(200)
+    assert len(store.session.runs) == 1

@@ -1,0 +1,186 @@
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import QModelIndex, Qt
+from pytestqt.modeltest import ModelTester
+
+from jete.app.units import Units
+from jete.core.compare import Comparison
+from jete.core.lap import LapSpan
+from jete.report.words import difference
+from jete.session import operations as ops
+from jete.session.state import LapKey, Run, Session
+from jete.views.laps import model as laps
+from jete.views.ledger import model as ledger
+from jete.views.traces.curves import Panel, panels_of
+
+METRIC = Units("km/h", "m", "bar")
+IMPERIAL = Units("mph", "ft", "psi")
+
+
+@pytest.fixture
+def filled(comparison: Comparison) -> ledger.LedgerModel:
+    model = ledger.LedgerModel()
+    model.show(ledger.rows_of(comparison.laps[0], METRIC), by_loss=False)
+    return model
+
+
+def test_the_ledger_s_model_keeps_qt_s_rules(filled: ledger.LedgerModel, qtmodeltester: ModelTester) -> None:
+    qtmodeltester.check(filled)
+
+
+def test_numbers_stand_to_the_right_under_their_titles(filled: ledger.LedgerModel) -> None:
+    for column in (ledger.GAP, ledger.RUNNING):
+        title = filled.headerData(column, Qt.Orientation.Horizontal, Qt.ItemDataRole.TextAlignmentRole)
+        cell = filled.index(0, column).data(Qt.ItemDataRole.TextAlignmentRole)
+        assert title & Qt.AlignmentFlag.AlignRight
+        assert cell & Qt.AlignmentFlag.AlignRight
+
+
+def test_units_stand_in_the_heading(filled: ledger.LedgerModel) -> None:
+    titles = [filled.headerData(c, Qt.Orientation.Horizontal) for c in range(filled.columnCount())]
+    assert titles[ledger.GAP :] == ["gap s", "running s"]
+
+
+def test_the_tooltip_tells_each_cause_as_a_sentence(filled: ledger.LedgerModel, comparison: Comparison) -> None:
+    number = next(i for i, c in enumerate(comparison.laps[0].corners) if c.findings)
+    tip = filled.index(number, ledger.BAR).data(Qt.ItemDataRole.ToolTipRole)
+    assert comparison.laps[0].corners[number].findings[0].text in tip
+    assert "Unexplained" in tip
+
+
+def test_the_sum_says_that_it_balances(filled: ledger.LedgerModel, comparison: Comparison) -> None:
+    tip = filled.rows[-1].tooltip
+    assert tip.count(difference(comparison.laps[0].gap_s)) == 2
+
+
+def test_cells_read_aloud_name_their_corner(filled: ledger.LedgerModel) -> None:
+    assert filled.index(1, ledger.GAP).data(Qt.ItemDataRole.AccessibleTextRole).startswith("2: ")
+
+
+def test_rows_are_found_by_corner(filled: ledger.LedgerModel) -> None:
+    assert filled.row_of(3) == 2
+    assert filled.row_of(None) is None
+    assert filled.row_of(99) is None
+
+
+def test_a_model_has_no_rows_below_a_row(filled: ledger.LedgerModel) -> None:
+    parent = filled.index(0, 0)
+    assert filled.rowCount(parent) == 0
+    assert filled.columnCount(parent) == 0
+    assert filled.rowCount(QModelIndex()) > 0
+
+
+def test_the_bars_scale_holds_the_longest_side(filled: ledger.LedgerModel) -> None:
+    longest = max(sum(max(p.seconds, 0.0) for p in r.parts) for r in filled.rows[:-1])
+    assert filled.span_s() >= longest
+
+
+def test_only_losses_stand_out(equal_comparison: Comparison) -> None:
+    rows = ledger.rows_of(equal_comparison.laps[0], METRIC)
+    assert all(r.gap_s > r.sigma_s for r in rows if r.worst)
+
+
+def laps_model() -> laps.LapsModel:
+    spans = (
+        LapSpan(0, 0.0, 30.0, 900.0, complete=False, why="out lap: it does not begin at the line"),
+        LapSpan(1, 30.0, 120.5, 3900.0, complete=True),
+        LapSpan(2, 120.5, 210.0, 3901.0, complete=True),
+    )
+    session = ops.add_run(Session(), Run(1, "first", "/x/first.csv", spans))
+    model = laps.LapsModel()
+    model.show(laps.rows_of(ops.choose_reference(session, LapKey(1, 2))))
+    return model
+
+
+def test_the_laps_model_keeps_qt_s_rules(qtmodeltester: ModelTester) -> None:
+    qtmodeltester.check(laps_model())
+
+
+@pytest.mark.parametrize(
+    ("row", "texts"),
+    [
+        (0, ["first", "", "", "", "", ""]),
+        (1, ["", "0", "0:30.000", "", "900", "out lap: it does not begin at the line"]),
+        (2, ["held against it", "1", "1:30.500", "+1.000", "3900", ""]),
+        (3, ["reference", "2", "1:29.500", "best", "3901", ""]),
+    ],
+)
+def test_laps_are_told_with_time_and_reason(row: int, texts: list[str]) -> None:
+    model = laps_model()
+    assert [model.index(row, c).data() for c in range(model.columnCount())] == texts
+
+
+def test_headings_can_not_be_selected() -> None:
+    model = laps_model()
+    assert not model.flags(model.index(0, 0)) & Qt.ItemFlag.ItemIsSelectable
+    assert model.flags(model.index(1, 0)) & Qt.ItemFlag.ItemIsSelectable
+    assert model.rows[0].key is None
+    assert model.rows[2].key == LapKey(1, 1)
+
+
+def test_the_same_number_of_rows_keeps_the_selection(qtbot: object) -> None:
+    model = laps_model()
+    resets: list[int] = []
+    model.modelReset.connect(lambda: resets.append(1))
+    model.show(list(model.rows))
+    assert resets == []
+    model.show(model.rows[:2])
+    assert resets == [1]
+
+
+@pytest.fixture(scope="module")
+def panels(comparison: Comparison) -> dict[str, Panel]:
+    return panels_of(comparison, METRIC)
+
+
+@pytest.mark.parametrize(
+    ("name", "unit"),
+    [("gap", "s"), ("speed", "km/h"), ("brake", "bar"), ("throttle", "%"), ("steering", "deg"), ("gear", "")],
+)
+def test_each_panel_has_its_unit_in_its_title(panels: dict[str, Panel], name: str, unit: str) -> None:
+    assert panels[name].unit == unit
+    assert panels[name].title.endswith(unit)
+
+
+def test_other_units_change_the_lines(comparison: Comparison, panels: dict[str, Panel]) -> None:
+    other = panels_of(comparison, IMPERIAL)
+    metric, imperial = panels["speed"].lap, other["speed"].lap
+    assert metric is not None
+    assert imperial is not None
+    assert imperial.at(500.0) == pytest.approx(metric.at(500.0) * 0.621371, rel=1e-4)
+    assert other["brake"].unit == "psi"
+
+
+def test_the_gap_panel_ends_with_the_gap(panels: dict[str, Panel], comparison: Comparison) -> None:
+    line = panels["gap"].lap
+    assert line is not None
+    assert line.at(comparison.road.length_m) == pytest.approx(comparison.laps[0].gap_s)
+
+
+def test_flags_stand_on_their_curves(panels: dict[str, Panel]) -> None:
+    for name in ("speed", "brake", "throttle", "steering"):
+        panel = panels[name]
+        assert panel.flags
+        assert panel.lap is not None
+        for place, value in panel.lap_flags:
+            assert value == pytest.approx(panel.lap.at(place))
+
+
+def test_bounds_follow_what_is_seen_but_pedals_keep_their_span(panels: dict[str, Panel]) -> None:
+    whole, piece = panels["speed"].bounds(0.0, 3000.0), panels["speed"].bounds(100.0, 160.0)
+    assert piece[1] - piece[0] < whole[1] - whole[0]
+    assert panels["throttle"].bounds(0.0, 3000.0) == panels["throttle"].bounds(100.0, 160.0)
+
+
+def test_the_gap_s_bounds_hold_zero(panels: dict[str, Panel]) -> None:
+    low, high = panels["gap"].bounds(1000.0, 1200.0)
+    assert low <= 0.0 <= high
+
+
+def test_a_channel_that_is_missing_says_so(comparison: Comparison) -> None:
+    from jete.views.traces.curves import _panel
+
+    panel = _panel("gear", [None, None], comparison)
+    assert panel.unit == "not logged"
+    assert panel.bounds(0.0, 100.0) == (panel.low, panel.high)
