@@ -29,8 +29,8 @@ NUMBERS_PX = 16
 class Traces(QWidget):
     """Draws from the store and moves place and range in it.
 
-    The panels are painted into a pixmap when range, size, theme or data change; the
-    place line and the read-out are painted over it.
+    The panels are painted into a pixmap, and their rows kept, when range, size, theme or
+    data change; the place line and the read-out are painted over it.
     """
 
     def __init__(self, store: SessionStore) -> None:
@@ -38,6 +38,7 @@ class Traces(QWidget):
         self._store = store
         self._panels: dict[str, Panel] = {}
         self._pixmap: QPixmap | None = None
+        self._strips: list[Strip] = []
         self._pressed: tuple[float, float, float] | None = None
         self._dragged = False
         self.setObjectName("traces")
@@ -133,7 +134,7 @@ class Traces(QWidget):
         theme = THEMES[self._store.session.display.theme]
         pixmap.fill(theme.color("ground"))
         painter = QPainter(pixmap)
-        strips = self.strips()
+        strips = self._strips = self.strips()
         self._paint_corners(painter, strips)
         paint(painter, theme, self.frame(), strips)
         self._paint_heads(painter, strips)
@@ -188,7 +189,7 @@ class Traces(QWidget):
     def _paint_place(self, painter: QPainter) -> None:
         """The place line, and both laps' values with their difference to the right."""
         theme, frame, look = THEMES[self._store.session.display.theme], self.frame(), self._store.session.look
-        strips = self.strips()
+        strips = self._strips
         if not strips:
             return
         x = frame.x(look.place_m)
