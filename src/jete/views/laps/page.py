@@ -6,9 +6,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QPushButton,
     QStackedLayout,
@@ -22,6 +20,7 @@ from jete.app.theme import SPACE, TITLE_PX, font
 from jete.report.words import difference, lap_time
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
+from jete.views import tables
 from jete.views.laps.delegate import LapsDelegate
 from jete.views.laps.model import HOLD, LAP, LENGTH, STATE, TIME, TO_BEST, LapsModel, rows_of
 
@@ -125,26 +124,12 @@ class LapsPage(QWidget):
         return column
 
     def _set_up_table(self) -> None:
-        table = self.table
-        table.setObjectName("laps")
-        table.setAccessibleName("Laps of the open runs")
-        table.setModel(self.model)
-        table.setItemDelegate(self._delegate)
-        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        table.setShowGrid(False)
-        table.setTabKeyNavigation(False)
-        table.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        table.activated.connect(self._on_activated)
-        vertical, header = table.verticalHeader(), table.horizontalHeader()
-        if vertical is not None:
-            vertical.hide()
-            vertical.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        if header is not None:
-            header.setHighlightSections(False)
-            header.setSectionResizeMode(STATE, QHeaderView.ResizeMode.Stretch)
-            for column, width in ((HOLD, 150), (LAP, 54), (TIME, 96), (TO_BEST, 92), (LENGTH, 92)):
-                header.resizeSection(column, width)
+        self.table.setObjectName("laps")
+        self.table.setModel(self.model)
+        self.table.setItemDelegate(self._delegate)
+        self.table.activated.connect(self._on_activated)
+        widths = {HOLD: 150, LAP: 54, TIME: 96, TO_BEST: 92, LENGTH: 92}
+        tables.set_up(self.table, "Laps of the open runs", widths, STATE)
 
     def selected(self) -> LapKey | None:
         """The lap that is selected in the table."""

@@ -6,9 +6,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QPushButton,
     QSplitter,
@@ -24,6 +22,7 @@ from jete.report.table import CAUTION
 from jete.report.words import difference, lap_time
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
+from jete.views import tables
 from jete.views.ledger.delegate import LedgerDelegate
 from jete.views.ledger.model import BAR, CORNER, GAP, RUNNING, LedgerModel, rows_of
 
@@ -80,28 +79,11 @@ class LedgerPage(QWidget):
         outer.addWidget(split)
 
     def _set_up_table(self) -> None:
-        table = self.table
-        table.setObjectName("ledger")
-        table.setAccessibleName("Ledger of the corners")
-        table.setModel(self.model)
-        table.setItemDelegate(self._delegate)
-        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        table.setShowGrid(False)
-        table.setTabKeyNavigation(False)
-        table.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        for header, mode in ((table.verticalHeader(), QHeaderView.ResizeMode.ResizeToContents),):
-            if header is not None:
-                header.hide()
-                header.setSectionResizeMode(mode)
-        header = table.horizontalHeader()
-        if header is not None:
-            header.setHighlightSections(False)
-            header.setSectionResizeMode(BAR, QHeaderView.ResizeMode.Stretch)
-            for column, width in ((CORNER, 54), (GAP, 74), (RUNNING, 80)):
-                header.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
-                header.resizeSection(column, width)
-        selection = table.selectionModel()
+        self.table.setObjectName("ledger")
+        self.table.setModel(self.model)
+        self.table.setItemDelegate(self._delegate)
+        tables.set_up(self.table, "Ledger of the corners", {CORNER: 54, GAP: 74, RUNNING: 80}, BAR)
+        selection = self.table.selectionModel()
         if selection is not None:
             selection.currentRowChanged.connect(self._on_row)
 

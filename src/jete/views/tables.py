@@ -1,0 +1,36 @@
+"""How the tables of the program behave: whole rows, no grid, no row numbers, one wide column."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+
+def set_up(table: QTableView, name: str, widths: Mapping[int, int], stretched: int) -> None:
+    """Set up a table that has its model.
+
+    Args:
+        table: to set up.
+        name: what a screen reader says.
+        widths: of the columns that keep their width, in pixels.
+        stretched: the column that takes what is left.
+    """
+    table.setAccessibleName(name)
+    table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+    table.setShowGrid(False)
+    table.setTabKeyNavigation(False)
+    table.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+    rows, titles = table.verticalHeader(), table.horizontalHeader()
+    if rows is None or titles is None:
+        return
+    rows.hide()
+    rows.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+    titles.setHighlightSections(False)
+    titles.setSectionResizeMode(stretched, QHeaderView.ResizeMode.Stretch)
+    for column, width in widths.items():
+        titles.resizeSection(column, width)
