@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -37,9 +38,14 @@ class Theme:
 
     def color(self, role: str, alpha: int = 255) -> QColor:
         """A colour by role with an opacity of 0 to 255."""
-        color = QColor(getattr(self, role))
-        color.setAlpha(alpha)
-        return color
+        return _color(getattr(self, role), alpha)
+
+
+@lru_cache(maxsize=256)
+def _color(name: str, alpha: int) -> QColor:
+    color = QColor(name)
+    color.setAlpha(alpha)
+    return color
 
 
 LIGHT = Theme(
@@ -60,14 +66,14 @@ def load_fonts(app: QApplication) -> None:
     app.setFont(font(BODY_PX))
 
 
+@lru_cache(maxsize=1)
 def scale() -> float:
     """How much larger than usual the system asks text to be (9 or 10 points are usual)."""
-    if not hasattr(scale, "known"):
-        points = QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont).pointSizeF()
-        scale.known = min(max(points / 10.0, 1.0), 2.0)  # type: ignore[attr-defined]
-    return float(scale.known)  # type: ignore[attr-defined]
+    points = QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont).pointSizeF()
+    return min(max(points / 10.0, 1.0), 2.0)
 
 
+@lru_cache(maxsize=16)
 def font(px: int, *, bold: bool = False) -> QFont:
     """B612 with tabular figures at a size in pixels."""
     out = QFont("B612")

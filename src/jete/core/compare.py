@@ -34,7 +34,7 @@ if TYPE_CHECKING:
 TRACE_M = 5.0
 SECTORS = 3
 # Noise of a speed from positions, per noise of a position: what the smoother leaves of it.
-INFERRED_PER_S = 0.8
+INFERRED_PER_S = 0.45
 
 
 @dataclass(frozen=True)

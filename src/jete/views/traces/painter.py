@@ -1,6 +1,6 @@
 """Paints trace panels into a pixmap: grid, loss and gain between the speeds, curves, flags.
 
-Points of the visible range are drawn as they are up to about four a pixel column; beyond
+Points of the visible range are drawn as they are up to two a pixel column; beyond
 that the least and greatest of each column.  Pens stay at one pixel, Qt's fast path.
 """
 
@@ -27,7 +27,7 @@ LEFT_PX = 52
 RIGHT_PX = 84
 AXIS_PX = 22
 FLAGS_BELOW_M_PER_PX = 2.5
-PER_COLUMN = 3
+PER_COLUMN = 2
 
 
 @dataclass(frozen=True)
@@ -123,10 +123,12 @@ def polygon(x: FloatArray, y: FloatArray) -> QPolygonF:
 
 
 def _area(painter: QPainter, color: QColor, x: FloatArray, top: FloatArray, bottom: FloatArray) -> None:
-    """Fill between two curves over the same columns."""
+    """Fill between two curves over the same columns; smooth edges are left to the curves on it."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, on=False)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(color)
     painter.drawPolygon(polygon(np.concatenate([x, x[::-1]]), np.concatenate([top, bottom[::-1]])))
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
 
 
 def _gap(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
