@@ -8,16 +8,12 @@ Without speed the distance or the position gives it.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from jete.core.lap import Channel, FloatArray, Lap, Log
 from jete.core.plane import origin_of, positions
-from jete.core.spline import Knots, fit, noise_of
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
+from jete.core.spline import Knots, likeliest, noise_of
 
 LEVEL_REACH_M = 60.0
 # What the third derivative of position may do in a vehicle: jerk² times its duration.
@@ -83,8 +79,7 @@ def path_motion(log: Log) -> tuple[FloatArray, FloatArray, FloatArray]:
     noise = max(0.02, float(np.hypot(noise_of(path[0].value), noise_of(path[1].value))) / 2.0**0.5)
     step = max(0.15, 1.5 * float(np.median(np.diff(time))))
     knots = Knots.over(float(time[0]), float(time[-1]), step)
-    fits = [fit(time, places, noise, knots, derivative=3, roughness=q) for q in JERK_DENSITIES]
-    curve = max(fits, key=lambda f: f[1])[0]
+    curve = likeliest(time, places, noise, knots, derivative=3, roughnesses=JERK_DENSITIES)
     dense = np.linspace(time[0], time[-1], 2 * len(time))
     rate = curve(dense, 1)
     speed = np.hypot(rate[:, 0], rate[:, 1])
@@ -113,8 +108,7 @@ def _speed_of(log: Log) -> tuple[FloatArray, FloatArray]:
     time, along = travelled(log)
     knots = Knots.over(float(time[0]), float(time[-1]), max(0.2, 2.0 * float(np.median(np.diff(time)))))
     noise = max(0.01, noise_of(along))
-    fits = [fit(time, along, noise, knots, derivative=3, roughness=q) for q in JERK_DENSITIES]
-    return time, max(fits, key=lambda f: f[1])[0](time, 1)
+    return time, likeliest(time, along, noise, knots, derivative=3, roughnesses=JERK_DENSITIES)(time, 1)
 
 
 def _levelled(lap: Lap, time: FloatArray, along: FloatArray) -> FloatArray:
@@ -178,8 +172,3 @@ def acceleration_mps2(motion: Motion, reach_s: float = 0.25) -> FloatArray:
         return np.gradient(motion.speed_mps, motion.time_s)
     v = smooth_box(motion.speed_mps, width)
     return np.gradient(v, motion.time_s)
-
-
-def shared_length(motions: Sequence[Motion]) -> float:
-    """Median length of laps, metres."""
-    return float(np.median([m.length_m for m in motions]))

@@ -9,7 +9,7 @@ import numpy as np
 from jete.core.lap import FloatArray, Lap
 from jete.core.motion import Motion
 from jete.core.plane import Origin, positions
-from jete.core.spline import Curve, Knots, fit, noise_of
+from jete.core.spline import Curve, Knots, likeliest, noise_of
 
 KNOT_M = 4.0
 SLOWEST_MPS = 6.0
@@ -52,13 +52,8 @@ def smooth_path(fixes: Fixes, motion: Motion) -> Curve:
     knots = Knots.over(0.0, motion.length_m, KNOT_M)
     v = np.maximum(np.interp(knots.middles(), motion.distance_m, motion.speed_mps), SLOWEST_MPS)
     places = np.stack([fixes.x_m, fixes.y_m], axis=1)
-    best = None
-    for jerk in LATERAL_JERK_DENSITIES:
-        curve, score = fit(fixes.distance_m, places, fixes.noise_m, knots, derivative=3, roughness=jerk / v**5)
-        if best is None or score > best[1]:
-            best = (curve, score)
-    assert best is not None
-    return best[0]
+    jerks = (jerk / v**5 for jerk in LATERAL_JERK_DENSITIES)
+    return likeliest(fixes.distance_m, places, fixes.noise_m, knots, derivative=3, roughnesses=jerks)
 
 
 def curvature_of(path: Curve, at: FloatArray) -> FloatArray:

@@ -58,7 +58,7 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     kappa = _fused(from_path, from_sensor)
     measured = kappa is not None
     if kappa is None:
-        kappa = _guessed(grid, speed)
+        kappa = _guessed(speed)
     return Road(motion.length_m, grid, speed, kappa, path, fixes.noise_m if fixes else 0.0, measured)
 
 
@@ -125,7 +125,7 @@ def _from_steering(angle: FloatArray, motion: Motion) -> FloatArray:
     return centred / 34.0
 
 
-def _guessed(grid: FloatArray, speed: FloatArray) -> FloatArray:
+def _guessed(speed: FloatArray) -> FloatArray:
     """Without any lateral channel: bends where speed has its valleys, direction unknown.
 
     The lateral acceleration at the slowest tenth of the valleys is taken for all.
@@ -135,5 +135,4 @@ def _guessed(grid: FloatArray, speed: FloatArray) -> FloatArray:
     around = np.lib.stride_tricks.sliding_window_view(padded, 2 * reach + 1)[:, ::10]
     top = around.max(axis=1)
     depth = np.clip((0.86 * top - speed) / np.maximum(0.3 * top, 1.0), 0.0, 1.0)
-    _ = grid
     return np.asarray(depth * 9.0 / np.maximum(speed, SLOWEST_MPS) ** 2)

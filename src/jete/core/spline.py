@@ -8,11 +8,15 @@ likelihood (the curve as a Gaussian process with an improper prior; Wahba 1990, 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from jete.core.banded import BandedLeastSquares
 from jete.core.lap import FloatArray, IntArray
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
 
 
 @dataclass(frozen=True)
@@ -126,6 +130,20 @@ def fit(
     penalty = float(np.sum(weight[:, None] * bent**2))
     score = -0.5 * (misfit + penalty + data.shape[1] * (system.log_determinant() - np.log(weight).sum()))
     return Curve(knots, coefficients.reshape(knots.size, *values.shape[1:])), score
+
+
+def likeliest(
+    at: FloatArray,
+    values: FloatArray,
+    noise: float,
+    knots: Knots,
+    *,
+    derivative: int,
+    roughnesses: Iterable[FloatArray | float],
+) -> Curve:
+    """The fit with the most likely of a few roughnesses; the first where several are alike."""
+    fits = [fit(at, values, noise, knots, derivative=derivative, roughness=q) for q in roughnesses]
+    return max(fits, key=lambda f: f[1])[0]
 
 
 def noise_of(values: FloatArray) -> float:

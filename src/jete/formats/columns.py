@@ -5,8 +5,6 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from jete.core import repair
 from jete.core.channels import BRAKE_RATIO_UNITS, QUANTITIES, canonical_name, factor, known_units
 from jete.core.errors import InputError
@@ -113,8 +111,3 @@ def _shown_unit(name: str, unit: str | None) -> str:
         plain = (unit or "bar").strip().casefold()
         return "%" if plain in BRAKE_RATIO_UNITS else "bar"
     return QUANTITIES[name].inside
-
-
-def as_float(values: object) -> FloatArray:
-    """Values as float64 with NaN where empty."""
-    return np.asarray(values, dtype=np.float64)

@@ -244,7 +244,7 @@ def _brake_step(road: _Road, index: int, v: float, share: float, *, coasting: bo
     """One step backwards: the friction ellipse leaves what the bend does not use."""
     vehicle = road.vehicle
     i = max(index, 0) % len(road.kappa)
-    normal = (9.81 + vehicle.downforce_1pm * v * v) * float(road.grip[i])
+    normal = vehicle.normal_mps2(v) * float(road.grip[i])
     used = v * v * float(road.kappa[i]) / (vehicle.lateral_g * normal)
     slowing = -float(vehicle.coast_mps2(v))
     if not coasting:
@@ -291,7 +291,7 @@ def _drive_step(road: _Road, style: Style, node: _Node | None, i: int, v: float)
     if node is not None and i < node.pickup:
         return v
     vehicle = road.vehicle
-    normal = (9.81 + vehicle.downforce_1pm * v * v) * float(road.grip[i])
+    normal = vehicle.normal_mps2(v) * float(road.grip[i])
     used = v * v * float(road.kappa[i]) / (vehicle.lateral_g * normal)
     coast = float(vehicle.coast_mps2(v))
     traction = style.drive_share * vehicle.traction_g * normal * sqrt(max(0.0, 1.0 - used * used))

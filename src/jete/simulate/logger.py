@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -158,11 +158,3 @@ def _positions(s: _Samples, settings: LoggerSettings, rng: np.random.Generator) 
     for name, value in (("x", x), ("y", y)):
         out[name] = Channel(name, "m", time - s.start, value + rng.normal(0.0, settings.position_noise_m, len(value)))
     return out
-
-
-def only_lap(log: Log, number: int) -> Log:
-    """A log cut to the samples of one lap number, for tests of single-lap files."""
-    lap = log.channels["lap"]
-    at = lap.time_s[lap.value == number]
-    cut = {n: c.between(float(at[0]), float(at[-1])) for n, c in log.channels.items()}
-    return replace(log, channels=cut)

@@ -35,7 +35,7 @@ class Vehicle:
     wheelbase_m: float = 2.6
     steering_ratio: float = 13.0
 
-    def normal_mps2(self, v: FloatArray | float) -> FloatArray | float:
+    def normal_mps2(self, v: float) -> float:
         """Normal acceleration that carries the tyres, m/s²."""
         return GRAVITY_MPS2 + self.downforce_1pm * v * v
 

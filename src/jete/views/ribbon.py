@@ -18,6 +18,7 @@ from jete.app.theme import SMALL_PX, THEMES, Theme, font
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
+from jete.views import canvas
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -127,10 +128,7 @@ class Ribbon(QWidget):
 
     def _painted(self) -> QPixmap:
         """The strip with its tints and numbers."""
-        ratio = self.devicePixelRatioF()
-        pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
-        pixmap.setDevicePixelRatio(ratio)
-        pixmap.fill(Qt.GlobalColor.transparent)
+        pixmap = canvas.blank(self, QColor(Qt.GlobalColor.transparent))
         painter = QPainter(pixmap)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_strip(painter)

@@ -12,6 +12,7 @@ from jete.app.theme import BODY_PX, SMALL_PX, THEMES, font
 from jete.app.units import plain, signed, units_of
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
+from jete.views import canvas
 from jete.views.traces.curves import TITLES, WEIGHTS, Panel, panels_of
 from jete.views.traces.painter import AXIS_PX, LEFT_PX, RIGHT_PX, Frame, Strip, paint, ticks
 
@@ -128,11 +129,8 @@ class Traces(QWidget):
 
     def _painted(self) -> QPixmap:
         """All panels at the screen's own resolution."""
-        ratio = self.devicePixelRatioF()
-        pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
-        pixmap.setDevicePixelRatio(ratio)
         theme = THEMES[self._store.session.display.theme]
-        pixmap.fill(theme.color("ground"))
+        pixmap = canvas.blank(self, theme.color("ground"))
         painter = QPainter(pixmap)
         strips = self._strips = self.strips()
         self._paint_corners(painter, strips)
