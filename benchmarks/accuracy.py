@@ -13,8 +13,10 @@ from pathlib import Path
 
 import numpy as np
 
-from jete.core.compare import Comparison, CornerLoss, compare, gap_at
+from jete.core.compare import compare
 from jete.core.lap import Lap, Log, fastest
+from jete.core.losses import gap_at
+from jete.core.result import Comparison, CornerLoss
 from jete.core.split import line_of, split
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.trials import Trial, draw_trial

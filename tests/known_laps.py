@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from jete.core.compare import Comparison, compare
+from jete.core.compare import compare
 from jete.core.lap import Lap, Log, fastest
+from jete.core.result import Comparison
 from jete.core.split import line_of, split
 from jete.simulate.trials import Trial
 

@@ -5,8 +5,8 @@ from PyQt6.QtCore import QModelIndex, Qt
 from pytestqt.modeltest import ModelTester
 
 from jete.app.units import Units
-from jete.core.compare import Comparison
 from jete.core.lap import LapSpan
+from jete.core.result import Comparison
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import LapKey, Run, Session

@@ -5,9 +5,10 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from jete.core.compare import compare, gap_at
+from jete.core.compare import compare
 from jete.core.errors import InputError
 from jete.core.lap import Log
+from jete.core.losses import gap_at
 from jete.core.split import line_of
 from jete.simulate.circuit import draw
 from jete.simulate.driver import LapPlan, drive

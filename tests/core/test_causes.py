@@ -6,14 +6,18 @@ import numpy as np
 import pytest
 from test_marks import passed
 
-from jete.core.compare import Comparison, CornerLoss
+from jete.core.cells import Cells
+from jete.core.compare import compare
 from jete.core.findings import sentence
-from jete.core.hybrid import FACTORS, Hybrids, _subsets, _values
-from jete.core.profile import Cells, Profile
+from jete.core.hybrid import FACTORS, Hybrids
+from jete.core.profile import Anchors, Profile
+from jete.core.result import Comparison, CornerLoss
+from jete.core.shapley import shapley_values, shares_of
+from jete.core.split import line_of
 from jete.core.windows import Span
 from jete.simulate.driver import Fault
 from jete.simulate.trials import draw_trial
-from known_laps import compare_trial
+from known_laps import compare_trial, lap_of
 
 SIZES = {
     "early_braking": 16.0,
@@ -105,56 +109,68 @@ def test_phases_tile_their_window_in_order(comparison: Comparison) -> None:
 
 
 def test_all_of_one_lap_gives_that_lap_back() -> None:
-    hybrids = Hybrids(*_two_profiles())
-    times = hybrids.times_s(np.stack([np.zeros(8), np.ones(8)]))
+    cells, profiles = _two_profiles()
+    times = Hybrids(cells, profiles).times_s()
     for k in (0, 1):
-        energy = hybrids.sources[k].energy_at(hybrids.cells.middles_m)
-        exact = float((hybrids.cells.width_m / np.sqrt(2 * energy)).sum())
-        assert times[k] == pytest.approx(exact, abs=0.004)
+        energy = np.interp(cells.middles_m, profiles[k].grid.at_m, profiles[k].driven)
+        exact = float((cells.width_m[0] / np.sqrt(2 * energy)).sum())
+        assert float(times[(k,) * 8][0]) == pytest.approx(exact, abs=0.004)
+
+
+def test_corners_worked_out_together_are_those_worked_out_alone() -> None:
+    trial = draw_trial(55)
+    reference, lap = lap_of(trial.reference), lap_of(trial.lap, line_of(trial.reference))
+    alone, twice = compare(reference, [lap]), compare(reference, [lap, lap])
+    for a, b in zip(twice.laps[1].corners, alone.laps[0].corners, strict=True):
+        assert [f.kind for f in a.findings] == [f.kind for f in b.findings]
+        assert [f.loss_s for f in a.findings] == pytest.approx([f.loss_s for f in b.findings], abs=1e-9)
 
 
 def _two_profiles() -> tuple[Cells, tuple[Profile, Profile]]:
     """A plain corner: 50 m/s, brake to 20, hold, drive; the second brakes 10 m earlier and slower by 1."""
-    cells = Cells.over(Span(0.0, 500.0))
+    cells = Cells.over([Span(0.0, 500.0)])
+    at, flat = cells.table.at_m, np.ones_like(cells.table.at_m)
     out = []
     for early, least in ((0.0, 20.0), (10.0, 19.0)):
-        at = np.arange(-60.0, 560.0, cells.width_m)
         slowed, pickup = 210.0 - early, 230.0
         brake = slowed - (50.0**2 - least**2) / 2 / 10.0
-        energy = np.where(
-            at < brake, 1250.0, np.where(at < slowed, 0.5 * least**2 + 10.0 * (slowed - at), 0.5 * least**2)
-        )
-        energy = np.where(at > pickup, energy + 4.0 * (at - pickup), energy)
-        flat = np.ones_like(at)
-        out.append(
-            Profile(
-                at,
-                energy,
-                0 * at,
-                flat,
-                flat,
-                0.5 * least**2,
-                brake,
-                brake,
-                slowed,
-                slowed,
-                pickup,
-                10.0,
-                rolls_in=False,
-            )
-        )
+        braked = 0.5 * least**2 + 10.0 * np.maximum(slowed - at, 0.0)
+        energy = np.where(at < brake, 1250.0, braked) + 4.0 * np.maximum(at - pickup, 0.0)
+        anchors = Anchors(brake, brake, slowed, slowed, pickup, 0.5 * least**2, 10.0, rolls_in=False)
+        out.append(Profile(cells.table, energy, 0 * at, flat, flat, (anchors,)))
     return cells, (out[0], out[1])
 
 
 def test_shapley_values_add_up_and_share_equally() -> None:
-    sets = _subsets(3)
-    times = sets @ np.array([1.0, 2.0, 3.0]) + 0.6 * (sets[:, 0] * sets[:, 1])
-    assert _values(times, 3) == pytest.approx([1.3, 2.3, 3.0])
+    a, b, c = np.ogrid[:2, :2, :2]
+    assert shapley_values(1.0 * a + 2.0 * b + 3.0 * c + 0.6 * a * b) == pytest.approx([1.3, 2.3, 3.0])
 
 
 def test_a_factor_that_does_nothing_has_no_share() -> None:
-    sets = _subsets(4)
-    assert _values(sets @ np.array([1.0, 0.0, 2.0, -1.0]), 4)[1] == pytest.approx(0.0)
+    a, _, c, d = np.ogrid[:2, :2, :2, :2]
+    times = np.broadcast_to(1.0 * a + 2.0 * c - 1.0 * d, (2, 2, 2, 2))
+    assert shapley_values(times)[1] == pytest.approx(0.0)
+
+
+def test_factors_that_hardly_matter_move_together_as_the_rest() -> None:
+    a, b, c = np.ogrid[:2, :2, :2]
+    shares, rest = shares_of(1.0 * a + 2e-4 * b + 1e-4 * c)
+    assert shares == pytest.approx({0: 1.0})
+    assert rest == pytest.approx(3e-4)
+
+
+def test_cells_tile_the_windows_and_tables_reach_past_them() -> None:
+    cells = Cells.over([Span(0.0, 100.0), Span(100.0, 430.0)])
+    assert np.add.reduceat(cells.width_m[cells.of], cells.first) == pytest.approx([100.0, 330.0])
+    ends = [cells.table.at_m[cells.table.part(i)][[0, -1]] for i in (0, 1)]
+    assert ends[0] == pytest.approx([-56.9, 156.9], abs=3.6)
+    assert ends[1] == pytest.approx([41.8, 488.2], abs=3.6)
+
+
+def test_a_place_beyond_a_table_has_its_end_value_not_the_neighbours() -> None:
+    grid = Cells.over([Span(0.0, 100.0), Span(100.0, 430.0)]).table
+    values = np.where(grid.of == 0, 1.0, 2.0)
+    assert grid.look_up(values, np.array([900.0, -900.0]), np.array([0, 1])).tolist() == [1.0, 2.0]
 
 
 def test_there_is_one_sentence_for_each_kind() -> None:

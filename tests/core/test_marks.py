@@ -5,7 +5,7 @@ from functools import lru_cache
 import numpy as np
 import pytest
 
-from jete.core.compare import CornerLoss
+from jete.core.result import CornerLoss
 from jete.simulate.driver import Fault, LapPlan, Style, TrueCorner, drive
 from jete.simulate.lines import draw_line
 from jete.simulate.logger import LoggerSettings, record

@@ -91,7 +91,7 @@ def test_acceleration_is_the_slope_of_the_speed() -> None:
 
 
 def test_power_and_grip_are_learnt_from_the_lap(trial: Trial, comparison: object) -> None:
-    drive = drive_of([comparison.reference, comparison.laps[0].passage], comparison.road)  # type: ignore[attr-defined]
+    drive = drive_of(comparison.reference, comparison.road)  # type: ignore[attr-defined]
     vehicle = trial.reference_trace.vehicle
     assert drive.power_wpkg == pytest.approx(vehicle.power_wpkg, rel=0.2)
     assert drive.lateral_mps2 > 0.7 * vehicle.lateral_g * 9.81
@@ -99,9 +99,9 @@ def test_power_and_grip_are_learnt_from_the_lap(trial: Trial, comparison: object
 
 
 def test_a_difference_dies_out_faster_in_a_tighter_bend(comparison: object) -> None:
-    drive = drive_of([comparison.reference], comparison.road)  # type: ignore[attr-defined]
+    drive = drive_of(comparison.reference, comparison.road)  # type: ignore[attr-defined]
     energy = np.full(2, 0.5 * 15.0**2)
-    wide, tight = drive.grip_fade_1pm(energy, np.array([1 / 80, 1 / 25]), drive.driving_mps2)
+    wide, tight = drive.grip_fade_1pm(energy, np.array([1 / 80, 1 / 25]))
     assert 0.0 < wide < tight
 
 
@@ -109,12 +109,9 @@ def test_a_passage_places_its_times_and_back(comparison: object) -> None:
     passage = comparison.laps[0].passage  # type: ignore[attr-defined]
     times = np.linspace(1.0, 80.0, 50)
     assert passage.time_at(passage.place_at(times)) == pytest.approx(times, abs=2e-3)
-
-
-def test_a_missing_channel_is_none(comparison: object) -> None:
-    passage = comparison.reference  # type: ignore[attr-defined]
-    assert passage.channel_at("lean", np.array([10.0])) is None
-    assert passage.channel_at("gear", np.array([10.0])) is not None
+    assert [passage.time_of(p) for p in passage.place_at(times)] == pytest.approx(
+        passage.time_at(passage.place_at(times))
+    )
 
 
 def test_a_lap_without_steering_has_no_centred_steering(trial: Trial) -> None:

@@ -5,7 +5,7 @@ import pytest
 
 from jete.core.banded import BandedLeastSquares
 from jete.core.interpolate import MonotoneCubic
-from jete.core.spline import Curve, Knots, fit, noise_of
+from jete.core.spline import Curve, Knots, Samples, noise_of
 
 RNG = np.random.default_rng(3)
 
@@ -42,7 +42,7 @@ def test_a_matrix_that_is_not_positive_is_refused() -> None:
 def test_a_spline_holds_a_cubic_with_all_its_derivatives(derivative: int) -> None:
     x = np.linspace(0.0, 10.0, 200)
     cubic = np.polynomial.Polynomial([1.0, -2.0, 0.5, 0.1])
-    curve, _ = fit(x, cubic(x), 1e-3, Knots.over(0.0, 10.0, 1.0), derivative=3, roughness=1e6)
+    curve, _ = Samples.of(x, cubic(x), 1e-3, Knots.over(0.0, 10.0, 1.0)).fit(3, 1e6)
     expected = cubic.deriv(derivative)(x) if derivative else cubic(x)
     assert curve(x, derivative) == pytest.approx(expected, abs=1e-3)
 
@@ -50,20 +50,20 @@ def test_a_spline_holds_a_cubic_with_all_its_derivatives(derivative: int) -> Non
 def test_smoothing_removes_noise() -> None:
     x = np.linspace(0.0, 10.0, 400)
     noisy = np.sin(x) + RNG.normal(0.0, 0.2, 400)
-    curve, _ = fit(x, noisy, 0.2, Knots.over(0.0, 10.0, 0.25), derivative=2, roughness=0.5)
+    curve, _ = Samples.of(x, noisy, 0.2, Knots.over(0.0, 10.0, 0.25)).fit(2, 0.5)
     assert np.std(curve(x) - np.sin(x)) < 0.06
 
 
 def test_the_likelihood_prefers_the_true_stiffness() -> None:
     x = np.linspace(0.0, 10.0, 400)
     noisy = np.sin(3.0 * x) + RNG.normal(0.0, 0.1, 400)
-    scores = [fit(x, noisy, 0.1, Knots.over(0.0, 10.0, 0.2), derivative=2, roughness=q)[1] for q in (1e-6, 30.0, 1e9)]
+    scores = [Samples.of(x, noisy, 0.1, Knots.over(0.0, 10.0, 0.2)).fit(2, q)[1] for q in (1e-6, 30.0, 1e9)]
     assert np.argmax(scores) == 1
 
 
 def test_two_sides_are_fitted_at_once() -> None:
     x = np.linspace(0.0, 1.0, 50)
-    curve, _ = fit(x, np.stack([x, 2 * x], axis=1), 0.01, Knots.over(0.0, 1.0, 0.1), derivative=2, roughness=1.0)
+    curve, _ = Samples.of(x, np.stack([x, 2 * x], axis=1), 0.01, Knots.over(0.0, 1.0, 0.1)).fit(2, 1.0)
     assert curve(np.array([0.5])) == pytest.approx(np.array([[0.5, 1.0]]), abs=1e-3)
 
 

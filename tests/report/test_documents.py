@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from jete.core.compare import Comparison
+from jete.core.result import Comparison
 from jete.core.split import split
 from jete.report.contract import comparison_document, laps_document, marks_object
 from jete.report.table import comparison_table, laps_table

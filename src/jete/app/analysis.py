@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from jete.core.compare import Comparison, compare
+from jete.core.compare import compare
 from jete.core.errors import InputError
 from jete.core.lap import Lap, Log
+from jete.core.result import Comparison
 from jete.core.split import LineSource, line_of, split
 from jete.formats.reader import read_log
 from jete.session.operations import add_run, lay_out

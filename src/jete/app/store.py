@@ -13,7 +13,7 @@ from jete.session.state import Changed, Choice, Session, difference
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from jete.core.compare import Comparison
+    from jete.core.result import Comparison
 
     Operation = Callable[[Session], Session]
 

@@ -20,25 +20,45 @@ class BandedLeastSquares:
         self._right = np.zeros((size, sides))
         self._factor: FloatArray | None = None
 
-    def add(self, first: IntArray, rows: FloatArray, weight: FloatArray | float, target: FloatArray | float) -> None:
+    def add(
+        self,
+        first: IntArray,
+        rows: FloatArray,
+        weight: FloatArray | float,
+        target: FloatArray | float,
+        *,
+        stride: int = 1,
+    ) -> None:
         """Add rows.
 
         Args:
             first: index of the first unknown of each row, (m,).
-            rows: coefficients of the unknowns from ``first`` on, (m, k), k ≤ width.
+            rows: coefficients of the unknowns from ``first`` on, (m, k), (k − 1) stride < width.
             weight: of each row, (m,) or one number.
             target: right side, (m,), (m, sides) or one number.
+            stride: a row's k coefficients are of every ``stride``-th unknown.
         """
-        weighted = rows * np.broadcast_to(np.asarray(weight, dtype=float), first.shape)[:, None]
         size, k = self._band.shape[1], rows.shape[1]
+        weighted = rows * np.broadcast_to(np.asarray(weight, dtype=float), first.shape)[:, None]
+        left, right = np.triu_indices(k)
+        at = first[:, None] + stride * (left + (right - left) * size)
+        band = np.bincount(at.ravel(), (weighted[:, left] * rows[:, right]).ravel(), self._band.size)
+        self._band += band[: self._band.size].reshape(self._band.shape)
         goal = np.asarray(target, dtype=float)
-        goal = np.broadcast_to(goal.reshape(len(first), -1) if goal.ndim else goal, (len(first), self._right.shape[1]))
-        for i in range(k):
-            for side in range(goal.shape[1]):
-                self._right[:, side] += np.bincount(first + i, weighted[:, i] * goal[:, side], size)[:size]
-            for j in range(i, k):
-                self._band[j - i] += np.bincount(first + i, weighted[:, i] * rows[:, j], size)[:size]
+        if goal.any():
+            goal = goal.reshape(len(first), -1) if goal.ndim else goal.reshape(1, 1)
+            columns = (first[:, None] + stride * np.arange(k)).ravel()
+            for side in range(self._right.shape[1]):
+                pulled = weighted * goal[:, side if goal.shape[1] > 1 else 0, None]
+                self._right[:, side] += np.bincount(columns, pulled.ravel(), size)
         self._factor = None
+
+    def plus(self, other: BandedLeastSquares, factor: float = 1.0) -> BandedLeastSquares:
+        """The sum of two systems over the same unknowns, the other's weights times a factor."""
+        total = BandedLeastSquares(self._band.shape[1], self._band.shape[0], self._right.shape[1])
+        total._band = self._band + factor * other._band
+        total._right = self._right + factor * other._right
+        return total
 
     def solve(self, right: FloatArray | None = None) -> FloatArray:
         """The unknowns, (size,) or (size, sides); ``right`` replaces the accumulated right side."""

@@ -15,3 +15,12 @@ class InputError(ValueError):
     def __init__(self, where: str, what: str, mend: str) -> None:
         super().__init__(f"{where}: {what} {mend}".strip())
         self.where, self.what, self.mend = where, what, mend
+
+
+def different_road(name: str, why: str) -> InputError:
+    """The error of a lap of another circuit, layout or direction than the reference."""
+    return InputError(
+        name,
+        f"it does not belong to the reference's circuit, layout or direction: {why}.",
+        "Choose laps of one circuit, driven the same way round.",
+    )

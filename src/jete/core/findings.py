@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Literal
 
 if TYPE_CHECKING:
     from jete.core.marks import Marks
-    from jete.core.profile import Profile
+    from jete.core.profile import Anchors
 
 Kind = Literal[
     "carried_speed",
@@ -60,14 +60,15 @@ class _Moved:
 
 @dataclass(frozen=True)
 class Pair:
-    """Both laps at one corner: marks and profiles, and the speeds at the window's ends (m/s).
+    """Both laps at one corner: marks and anchors, and the speeds at the window's ends (m/s).
 
     ``sigma_m`` is the standard deviation of a place, ``pace_sigma`` the relative one of a
-    speed along the axis in the bend, ``speed_sigma`` that of an inferred speed anywhere.
+    speed along the axis in the bend, ``speed_sigma`` that of an inferred speed anywhere;
+    ``gap_sigma_s`` that of the window's gap, ``cost_sigma_s`` that of a cost.
     """
 
     marks: tuple[Marks, Marks]
-    profiles: tuple[Profile, Profile]
+    anchors: tuple[Anchors, Anchors]
     slowed_m: tuple[float, float]
     arrival_mps: tuple[float, float]
     leaving_mps: tuple[float, float]
@@ -77,18 +78,19 @@ class Pair:
     sigma_m: float
     pace_sigma: float
     speed_sigma: float
+    gap_sigma_s: float
+    cost_sigma_s: float
 
 
-def findings_of(pair: Pair, shares: dict[str, float], gap_s: float, sigma_s: float) -> list[Finding]:
+def findings_of(pair: Pair, shares: dict[str, float], gap_s: float) -> list[Finding]:
     """The real ones among the causes, dearest first.
 
     Args:
         pair: both laps at the corner.
         shares: seconds by factor of :mod:`jete.core.hybrid`.
         gap_s: of the window.
-        sigma_s: one standard deviation of the window's gap.
     """
-    floor = max(LEAST_S, SURE_SIGMAS * sigma_s)
+    floor = max(LEAST_S, SURE_SIGMAS * pair.cost_sigma_s)
     found = []
     for factor, loss in shares.items():
         moved = _MOVED[factor](pair)
@@ -142,25 +144,25 @@ def _brake_point(pair: Pair) -> _Moved:
     measure = on[1] - on[0] if on[0] is not None and on[1] is not None else shift
     kind: Kind = "early_braking" if shift < 0.0 else "late_braking"
     real = abs(shift) > max(1.0, pair.sigma_m) and measure * shift > 0.0 and abs(measure) > max(1.0, 2.0 * pair.sigma_m)
-    at = on[1] if on[1] is not None else pair.profiles[1].brake_m
+    at = on[1] if on[1] is not None else pair.anchors[1].brake_m
     return _Moved(kind, at, measure, "m", real)
 
 
 def _braking(pair: Pair) -> _Moved:
-    change = (pair.profiles[1].braking_mps2 - pair.profiles[0].braking_mps2) / GRAVITY_MPS2
+    change = (pair.anchors[1].braking_mps2 - pair.anchors[0].braking_mps2) / GRAVITY_MPS2
     both = all(m.brake_on_m is not None for m in pair.marks)
     kind: Kind = "soft_braking" if change < 0.0 else "hard_braking"
     return _Moved(
         kind,
-        pair.profiles[1].brake_m,
+        pair.anchors[1].brake_m,
         change,
         "g",
-        both and abs(change) >= 0.01 + 0.03 * pair.profiles[0].braking_mps2 / GRAVITY_MPS2,
+        both and abs(change) >= 0.01 + 0.03 * pair.anchors[0].braking_mps2 / GRAVITY_MPS2,
     )
 
 
 def _slowest(pair: Pair) -> _Moved:
-    change = 3.6 * (sqrt(2.0 * pair.profiles[1].least) - sqrt(2.0 * pair.profiles[0].least))
+    change = 3.6 * (sqrt(2.0 * pair.anchors[1].least) - sqrt(2.0 * pair.anchors[0].least))
     kind: Kind = "overslowing" if change < 0.0 else "more_speed"
     unsure = 2.0 * pair.pace_sigma * pair.marks[0].min_speed_kmh
     return _Moved(kind, pair.marks[1].slow_point_m, change, "km/h", abs(change) >= 0.4 + unsure)
@@ -168,26 +170,26 @@ def _slowest(pair: Pair) -> _Moved:
 
 def _coasting(pair: Pair) -> _Moved:
     change = pair.coast_s[1] - pair.coast_s[0]
-    return _Moved("coasting", pair.profiles[1].released_m, change, "s", abs(change) >= 0.05)
+    return _Moved("coasting", pair.anchors[1].released_m, change, "s", abs(change) >= 0.05)
 
 
 def _pickup(pair: Pair) -> _Moved:
     on = [m.throttle_on_m for m in pair.marks]
     change = on[1] - on[0] if on[0] is not None and on[1] is not None else 0.0
     kind: Kind = "late_throttle" if change > 0.0 else "early_throttle"
-    return _Moved(kind, pair.profiles[1].pickup_m, change, "m", abs(change) >= max(1.5, 2.0 * pair.sigma_m))
+    return _Moved(kind, pair.anchors[1].pickup_m, change, "m", abs(change) >= max(1.5, 2.0 * pair.sigma_m))
 
 
 def _dips(pair: Pair) -> _Moved:
-    change = pair.profiles[1].own_dips - pair.profiles[0].own_dips
-    return _Moved("throttle_hesitation", pair.profiles[1].pickup_m, float(change), "dips", change != 0)
+    change = pair.anchors[1].own_dips - pair.anchors[0].own_dips
+    return _Moved("throttle_hesitation", pair.anchors[1].pickup_m, float(change), "dips", change != 0)
 
 
 def _drive(pair: Pair) -> _Moved:
     change = 3.6 * (pair.leaving_mps[1] - pair.leaving_mps[0])
     kind: Kind = "slow_exit" if change < 0.0 else "fast_exit"
     return _Moved(
-        kind, pair.profiles[1].pickup_m, change, "km/h", abs(change) >= 0.3 + _unsure_kmh(pair, pair.leaving_mps[0])
+        kind, pair.anchors[1].pickup_m, change, "km/h", abs(change) >= 0.3 + _unsure_kmh(pair, pair.leaving_mps[0])
     )
 
 

@@ -4,311 +4,379 @@ A hybrid is rebuilt between the marks and stays possible for a point mass.  Slow
 laid backwards from the place where it ends, so a brake point follows from where the
 approach meets it; the drive out is laid forwards from the pick-up.  All factors from one
 lap give that lap back.
+
+Each piece of a hybrid hangs on some of the factors only, so the time of all 2⁸ hybrids is
+the sum of four small tables: 16 slowings, 4 ends of the slowing, 8 holds, 32 drives; and
+all corners of a lap are worked out at once.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.lap import FloatArray, IntArray
-from jete.core.profile import GENTLEST_MPS2, Cells, Profile
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
+from jete.core.cells import Cells
+from jete.core.lap import BoolArray, FloatArray, IntArray
+from jete.core.profile import GENTLEST_MPS2, Profile
 
 FACTORS = ("arrival", "brake_point", "braking", "slowest", "coasting", "pickup", "dips", "drive")
 LEAST_ENERGY = 2.0
+FLOOR_REACH_M = 30.0
 ROLL_M = 2.0
+ROLL_POINTS = 12
 RAMP_S = 0.3
+HELD_RISE = 1.25
+
+
+@dataclass(frozen=True, eq=False)
+class _Source:
+    """One lap's profile with its anchors as arrays over the corners, (c,)."""
+
+    profile: Profile
+    lift_m: FloatArray
+    brake_m: FloatArray
+    released_m: FloatArray
+    slowed_m: FloatArray
+    pickup_m: FloatArray
+    least: FloatArray
+    braking_mps2: FloatArray
+    rolls_in: FloatArray
+
+    @classmethod
+    def of(cls, profile: Profile) -> _Source:
+        names = list(cls.__dataclass_fields__)[1:]
+        return cls(profile, *(profile.each(n) for n in names))
+
+    @cached_property
+    def all(self) -> IntArray:
+        """Every corner, (c,)."""
+        return np.arange(len(self.least))
+
+    def driven_at(self, places_m: FloatArray, of: IntArray) -> FloatArray:
+        """E as driven at places (…, m) of the corners ``of`` (m,)."""
+        return self.profile.grid.look_up(self.profile.driven, places_m, of)
+
+    def smooth_at(self, places_m: FloatArray, of: IntArray) -> FloatArray:
+        """E without the dips."""
+        return self.profile.grid.look_up(self.profile.energy, places_m, of)
+
+    def deficit_at(self, places_m: FloatArray, of: IntArray) -> FloatArray:
+        """What the dips took from E."""
+        return self.profile.grid.look_up(self.profile.deficit, places_m, of)
+
+    def fade_at(self, places_m: FloatArray, of: IntArray) -> FloatArray:
+        """Share of a difference in E that is left, relative within a corner."""
+        return self.profile.grid.look_up(self.profile.fade, places_m, of)
+
+    def fade_back_at(self, places_m: FloatArray, of: IntArray) -> FloatArray:
+        """The same backwards along the slowing."""
+        return self.profile.grid.look_up(self.profile.fade_back, places_m, of)
+
+
+@dataclass(frozen=True, eq=False)
+class _Some:
+    """Some of the cells, at least the first two of each corner, m in all.
+
+    ``of`` (m,) the corner of each; ``first`` (c,) the first of each corner; ``floor`` (m,)
+    the E that no hybrid goes below.
+    """
+
+    d: FloatArray
+    of: IntArray
+    first: IntArray
+    width_m: FloatArray
+    floor: FloatArray
+    index: IntArray
+
+    def seconds(self, energy: FloatArray, inside: BoolArray) -> FloatArray:
+        """Time over the cells that are inside a piece, (…, m) to (…, c)."""
+        took = np.where(inside, self.width_m / np.sqrt(2.0 * np.maximum(energy, self.floor)), 0.0)
+        return np.add.reduceat(took, self.first, axis=-1)
 
 
 @dataclass(frozen=True, eq=False)
 class Hybrids:
-    """Times of hybrids over one window."""
+    """Times of the hybrids of two laps over all windows.
+
+    Arrays below have one axis of two (0 the reference, 1 the lap) for each factor they
+    hang on, in the order given, and as their last the cells (n,) or the corners (c,).
+    """
 
     cells: Cells
-    sources: tuple[Profile, Profile]
+    profiles: tuple[Profile, Profile]
 
-    def times_s(self, choices: FloatArray) -> FloatArray:
-        """Time over the window of each hybrid.
-
-        Args:
-            choices: (h, 8) of 0 (reference) and 1 (lap), columns as ``FACTORS``.
-
-        Returns:
-            Seconds, (h,).
-        """
-        energy = np.maximum(self.energies(choices.astype(np.intp)), self._floor)
-        return np.asarray((self.cells.width_m / np.sqrt(2.0 * energy)).sum(axis=1))
+    def times_s(self) -> FloatArray:
+        """Time over each window of every hybrid, seconds, (2,) * 8 + (c,) with axes as ``FACTORS``."""
+        a, p, b, s, c, k, x, d = range(8)
+        return (
+            _spread(self._before_s(), (a, p, b, c))
+            + _spread(self._tail_s(), (p, s))
+            + _spread(self._hold_s(), (p, s, k))
+            + _spread(self._drive_s(), (p, s, k, x, d))
+        )
 
     @cached_property
-    def _floor(self) -> FloatArray:
-        """E that no hybrid goes below, (m,): half the least of both laps within 30 m."""
-        driven = np.minimum(*(s.energy_at(self.cells.middles_m) for s in self.sources))
-        reach = int(30.0 / self.cells.width_m)
-        windows = np.lib.stride_tricks.sliding_window_view(np.pad(driven, reach, mode="edge"), 2 * reach + 1)
-        return np.asarray(np.maximum(0.5 * windows.min(axis=1), LEAST_ENERGY))
-
-    def energies(self, choices: IntArray) -> FloatArray:
-        """E of each hybrid at the middles of the cells, (h, m)."""
-        arrival, point, braking, slowest, coasting, pickup, dips, drive = choices.T
-        d = self.cells.middles_m
-        common = np.array(self.common_m)[point]
-        tails = np.array([s.slowed_m - c for s, c in zip(self.sources, self.common_m, strict=True)])
-        slowed = common + tails[slowest]
-        start = np.maximum(self._pick("pickup_m", pickup) + self._forced_m() * (point - pickup), slowed)
-        before = self._meet(arrival, coasting, self._slowing[point, coasting, braking], common)
-        tail = self._tail(slowest, common)
-        hold, held = self._hold(pickup, slowed, start, self._pick("least", slowest))
-        after = self._drive(drive, dips, start, held)
-        slowing = np.where(d <= common[:, None], before, tail)
-        return np.where(d <= slowed[:, None], slowing, np.where(d <= start[:, None], hold, after))
-
-    @cached_property
-    def common_m(self) -> tuple[float, float]:
-        """Where each lap has slowed to what both reach: the end of the comparable slowing.
+    def common_m(self) -> FloatArray:
+        """Where each lap has slowed to what both reach: the end of the comparable slowing, (2, c).
 
         What the slower lap slows beyond belongs to its lowest speed, not to its braking.
         """
-        fast = 0 if self.sources[0].least >= self.sources[1].least else 1
-        high, low = self.sources[fast], self.sources[1 - fast]
-        level = high.least if low.rolls_in else float(high.energy_at(high.slowed_m))
-        places = {fast: high.slowed_m, 1 - fast: low.falls_to_m(level)}
-        return places[0], places[1]
-
-    def _tail(self, slowest: IntArray, common: FloatArray) -> FloatArray:
-        """E from the end of the comparable slowing to the end of the own one, (h, m)."""
-        since = self.cells.middles_m - common[:, None]
-        out = np.empty_like(since)
-        for k, s in enumerate(self.sources):
-            rows = slowest == k
-            out[rows] = s.energy_at(self.common_m[k] + since[rows])
+        out = np.array([s.slowed_m for s in self._sources])
+        for k, (low, high) in enumerate((self._sources, self._sources[::-1])):
+            level = np.where(low.rolls_in, high.least, high.driven_at(high.slowed_m, high.all))
+            slower = low.least < high.least if k == 0 else low.least <= high.least
+            out[k] = np.where(slower, low.profile.falls_to_m(level), low.slowed_m)
         return out
 
-    def _forced_m(self) -> float:
-        """How much later the lap must pick up only because its slowing ends later, metres.
+    @cached_property
+    def _sources(self) -> tuple[_Source, _Source]:
+        return _Source.of(self.profiles[0]), _Source.of(self.profiles[1])
+
+    @cached_property
+    def _slowed(self) -> FloatArray:
+        """End of the slowing by brake point and slowest, (2, 2, c)."""
+        tails = np.array([s.slowed_m for s in self._sources]) - self.common_m
+        return np.asarray(self.common_m[:, None] + tails)
+
+    @cached_property
+    def _start(self) -> FloatArray:
+        """Start of the drive by brake point, slowest and pick-up, (2, 2, 2, c)."""
+        pickup = np.array([s.pickup_m for s in self._sources])
+        moved = self._forced_m() * (np.arange(2.0)[:, None] - np.arange(2.0))[..., None]
+        return np.maximum((pickup + moved)[:, None], self._slowed[:, :, None])
+
+    def _forced_m(self) -> FloatArray:
+        """How much later the lap must pick up only because its slowing ends later, metres, (c,).
 
         That part of a late pick-up is the brake point's, not the throttle's.
         """
-        reference, lap = self.sources
-        hold = max(min(reference.pickup_m - reference.slowed_m, lap.pickup_m - lap.slowed_m), 0.0)
-        return min(max(lap.slowed_m + hold - reference.pickup_m, 0.0), max(lap.pickup_m - reference.pickup_m, 0.0))
+        reference, lap = self._sources
+        holds = np.minimum(reference.pickup_m - reference.slowed_m, lap.pickup_m - lap.slowed_m)
+        needed = lap.slowed_m + np.maximum(holds, 0.0) - reference.pickup_m
+        return np.minimum(np.maximum(needed, 0.0), np.maximum(lap.pickup_m - reference.pickup_m, 0.0))
 
-    def _pick(self, name: str, choice: IntArray) -> FloatArray:
-        return np.asarray(np.array([getattr(s, name) for s in self.sources])[choice])
+    def _cells_from(self, low_m: FloatArray, high_m: FloatArray) -> _Some:
+        """The cells between two places of each corner, (c,) both."""
+        d, of = self.cells.middles_m, self.cells.of
+        wanted = (d >= low_m[of]) & (d <= high_m[of])
+        wanted[self.cells.first] = wanted[self.cells.first + 1] = True
+        index = np.flatnonzero(wanted)
+        first = np.searchsorted(index, self.cells.first)
+        width = self.cells.width_m[of[index]]
+        return _Some(d[index], of[index], first, width, self._floor[index], index)
 
     @cached_property
-    def _slowing(self) -> FloatArray:
-        """E of the slowing for every place of its end, coasting and braking, (2, 2, 2, m)."""
-        out = np.empty((2, 2, 2, len(self.cells.middles_m)))
-        for b, n, k in np.ndindex(2, 2, 2):
-            back = self.common_m[b] - self.cells.middles_m
-            out[b, n, k] = _slowing_curve(
-                back, (self.sources[n], self.common_m[n]), (self.sources[k], self.common_m[k])
-            )
+    def _floor(self) -> FloatArray:
+        """E that no hybrid goes below, (n,): half the least of both laps within about 30 m."""
+        lowest = np.minimum(*self._driven)
+        for reach in _steps_to(int(FLOOR_REACH_M / float(self.cells.width_m.mean()))):
+            lower = lowest.copy()
+            lower[reach:] = np.minimum(lower[reach:], lowest[:-reach])
+            lower[:-reach] = np.minimum(lower[:-reach], lowest[reach:])
+            lowest = lower
+        return np.asarray(np.maximum(0.5 * lowest, LEAST_ENERGY))
+
+    @cached_property
+    def _driven(self) -> FloatArray:
+        """E of both laps as driven, (2, n)."""
+        return np.array([s.driven_at(self.cells.middles_m, self.cells.of) for s in self._sources])
+
+    def _before_s(self) -> FloatArray:
+        """Time up to the end of the comparable slowing: arrival, brake point, braking, coasting."""
+        some = self._cells_from(np.full_like(self.cells.width_m, -np.inf), self.common_m.max(axis=0))
+        inside = some.d <= self.common_m[:, some.of]
+        return some.seconds(self._meet(some), inside[:, None, None])
+
+    def _meet(self, some: _Some) -> FloatArray:
+        """The lower of approach and slowing, with the roll between lift and brake point."""
+        driven = self._driven[:, some.index]
+        approach = np.array([_approach(s, some, e) for s, e in zip(self._sources, driven, strict=True)])
+        approach = approach[:, None, None, None]
+        slowing = self._slowing(some)
+        rolls = [_Roll.of(s) for s in self._sources]
+        if not any(r.length_m.any() for r in rolls):
+            return np.asarray(np.minimum(approach, slowing))
+        losses = np.array([r.loss[:, -1] for r in rolls])
+        met = _crossing(some, approach - losses[:, some.of], slowing, self.common_m[:, None, None])
+        lower = np.empty((2, *slowing.shape))
+        for c, roll in enumerate(rolls):
+            since = some.d - (met[..., c, :] - roll.length_m)[..., some.of]
+            rolled = approach[..., 0, :] - roll.lost_at(since, some.of)
+            lower[..., c, :] = np.minimum(rolled, slowing[..., c, :])
+        return lower
+
+    def _slowing(self, some: _Some) -> FloatArray:
+        """E of the slowing by brake point, braking and coasting, (2, 2, 2, m)."""
+        out = np.empty((2, 2, 2, len(some.of)))
+        back = self.common_m[:, some.of] - some.d
+        for b, c in np.ndindex(2, 2):
+            coasting, braking = ((self._sources[i], self.common_m[i]) for i in (c, b))
+            out[:, b, c] = _slowing_curve(back, some.of, coasting, braking)
         return out
 
-    @cached_property
-    def _approaches(self) -> FloatArray:
-        """E of both approaches, run on, (2, m)."""
-        return np.stack([_approach(s, self.cells.middles_m) for s in self.sources])
+    def _tail_s(self) -> FloatArray:
+        """Time from the end of the comparable slowing to the end of all slowing: brake point, slowest."""
+        some = self._cells_from(self.common_m.min(axis=0), self._slowed.max(axis=(0, 1)))
+        since = some.d - self.common_m[:, some.of]
+        ends = zip(self._sources, self.common_m, strict=True)
+        energy = np.stack([s.driven_at(common[some.of] + since, some.of) for s, common in ends], axis=1)
+        return some.seconds(energy, (since > 0.0)[:, None] & (some.d <= self._slowed[..., some.of]))
 
     @cached_property
-    def _rolls(self) -> tuple[tuple[FloatArray, FloatArray], ...]:
-        """The rolls of both between lift and brake point."""
-        return tuple(_roll(s) for s in self.sources)
+    def _shifts(self) -> FloatArray:
+        """What the lowest E of either lap is above that of the source, (2 sources, 2 slowest, c)."""
+        least = np.array([s.least for s in self._sources])
+        return np.asarray(least - least[:, None])
 
-    def _meet(self, arrival: IntArray, coasting: IntArray, slowing: FloatArray, common: FloatArray) -> FloatArray:
-        """The lower of approach and slowing, with the roll between lift and brake point."""
-        d = self.cells.middles_m
-        approach = self._approaches[arrival]
-        rolls = self._rolls
-        lengths = np.array([r[0][-1] for r in rolls])[coasting]
-        losses = np.array([r[1][-1] for r in rolls])[coasting]
-        if not np.any(lengths > ROLL_M):
-            return np.asarray(np.minimum(approach, slowing))
-        met = _crossing(d, approach - losses[:, None], slowing, common)
-        since = d - (met - lengths)[:, None]
-        lost = np.empty_like(approach)
-        for k, (at, loss) in enumerate(rolls):
-            rows = coasting == k
-            lost[rows] = np.interp(since[rows], at, loss)
-        return np.asarray(np.minimum(approach - lost, slowing))
-
-    def _hold(
-        self, pickup: IntArray, slowed: FloatArray, start: FloatArray, base: FloatArray
-    ) -> tuple[FloatArray, FloatArray]:
-        """E between the end of the slowing and the pick-up, and E at the pick-up.
+    def _hold_s(self) -> FloatArray:
+        """Time from the end of the slowing to the pick-up: brake point, slowest, pick-up.
 
         Another lowest E shifts it; where the source speeds up in between (a second apex),
         the shift dies out as it does in a drive.
         """
-        d = self.cells.middles_m
-        share = np.clip((d - slowed[:, None]) / np.maximum(start - slowed, 1e-6)[:, None], 0.0, 1.0)
-        out = np.empty_like(share)
-        end = np.empty(len(pickup))
-        for k, s in enumerate(self.sources):
-            rows = pickup == k
-            places = s.slowed_m + share[rows] * (s.pickup_m - s.slowed_m)
-            shift = base[rows] - s.least
-            out[rows] = s.energy_at(places) + shift[:, None] * _left_in_hold(s, places)
-            end[rows] = float(s.energy_at(s.pickup_m)) + shift * float(_left_in_hold(s, np.array([s.pickup_m]))[0])
-        return out, end
+        some = self._cells_from(self._slowed.min(axis=(0, 1)), self._start.max(axis=(0, 1, 2)))
+        of, slowed = some.of, self._slowed
+        energy = np.empty((2, 2, 2, len(of)))
+        for k, s in enumerate(self._sources):
+            length = np.maximum(self._start[:, :, k] - slowed, 1e-6)
+            share = np.clip((some.d - slowed[..., of]) / length[..., of], 0.0, 1.0)
+            places = s.slowed_m[of] + share * (s.pickup_m - s.slowed_m)[of]
+            energy[:, :, k] = s.driven_at(places, of) + self._shifts[k][:, of] * _left_in_hold(s, places, of)
+        return some.seconds(energy, (some.d > slowed[:, :, None, of]) & (some.d <= self._start[..., of]))
 
-    def _drive(self, drive: IntArray, dips: IntArray, start: FloatArray, held: FloatArray) -> FloatArray:
-        """E after the pick-up, less what the dips took, (h, m)."""
-        d = self.cells.middles_m
-        out = np.empty((len(start), len(d)))
-        for k, s in enumerate(self.sources):
-            rows = drive == k
-            out[rows] = _drive_curve(d, s, start[rows][:, None], held[rows][:, None])
-        for k, s in enumerate(self.sources):
-            rows = dips == k
-            out[rows] -= np.interp(d - start[rows][:, None] + s.pickup_m, s.at_m, s.deficit)
-        return out
+    def _held(self) -> FloatArray:
+        """E at the pick-up by slowest and pick-up, (2, 2, c)."""
+        out = [
+            s.driven_at(s.pickup_m, s.all) + shift * _left_in_hold(s, s.pickup_m, s.all)
+            for s, shift in zip(self._sources, self._shifts, strict=True)
+        ]
+        return np.stack(out, axis=1)
+
+    def _drive_s(self) -> FloatArray:
+        """Time after the pick-up: brake point, slowest, pick-up, dips and drive."""
+        start, held = self._start, self._held()
+        some = self._cells_from(start.min(axis=(0, 1, 2)), np.full_like(self.cells.width_m, np.inf))
+        drive = np.stack([_drive_curve(s, some, start, held) for s in self._sources], axis=-2)
+        since = some.d - start[..., some.of]
+        dips = np.stack([s.deficit_at(since + s.pickup_m[some.of], some.of) for s in self._sources], axis=-2)
+        driven = drive[..., None, :, :] - dips[..., :, None, :]
+        return some.seconds(driven, (since > 0.0)[..., None, None, :])
 
 
-def _left_in_hold(source: Profile, places: FloatArray) -> FloatArray:
+def _spread(table: FloatArray, axes: tuple[int, ...]) -> FloatArray:
+    """A table over some of the factors and the corners, laid out to add to one over all factors."""
+    return table.reshape([2 if factor in axes else 1 for factor in range(len(FACTORS))] + [table.shape[-1]])
+
+
+def _steps_to(reach: int) -> list[int]:
+    """Steps that add up to a reach; each leaves no hole between what the ones before it cover."""
+    steps: list[int] = []
+    while sum(steps) < reach:
+        steps.append(min(2 * sum(steps) + 1, reach - sum(steps)))
+    return steps
+
+
+def _left_in_hold(source: _Source, places: FloatArray, of: IntArray) -> FloatArray:
     """Share of a shift of E that is left at places of a hold; all of it while the speed is held."""
-    inside = (source.at_m >= source.slowed_m) & (source.at_m <= source.pickup_m)
-    if not inside.any() or float(source.energy[inside].max()) < 1.25 * source.least:
-        return np.ones_like(places)
-    begun = float(np.interp(source.slowed_m, source.at_m, source.fade))
-    return np.asarray(np.interp(places, source.at_m, source.fade) / begun)
+    grid, energy = source.profile.grid, source.profile.energy
+    inside = (grid.at_m >= source.slowed_m[grid.of]) & (grid.at_m <= source.pickup_m[grid.of])
+    top = np.maximum.reduceat(np.where(inside, energy, 0.0), grid.first)
+    fades = top >= HELD_RISE * source.least
+    begun = source.fade_at(source.slowed_m, source.all)
+    return np.where(fades[of], source.fade_at(places, of) / begun[of], 1.0)
 
 
-def _drive_curve(d: FloatArray, source: Profile, start: FloatArray, held: FloatArray) -> FloatArray:
-    """E of a source's drive from a pick-up at ``start`` (h, 1) with E ``held`` (h, 1), (h, m).
+def _approach(source: _Source, some: _Some, driven: FloatArray) -> FloatArray:
+    """E of the approach, (m,), run on past the lift as if it had not come."""
+    of = some.of
+    before, near, at_lift = source.driven_at(source.lift_m + np.array([[-18.0], [-3.0], [0.0]]), source.all)
+    slope = np.maximum(near - before, 0.0) / 15.0
+    past = some.d - source.lift_m[of]
+    return np.where(past <= 0.0, driven, at_lift[of] + slope[of] * past)
+
+
+def _crossing(some: _Some, approach: FloatArray, slowing: FloatArray, common_m: FloatArray) -> FloatArray:
+    """Where the approach meets the slowing, between the middles of the cells, (…, m) to (…, c)."""
+    m = len(some.d)
+    over = slowing - approach
+    hit = np.where((over <= 0.0) & (some.d <= common_m[..., some.of]), np.arange(m), m)
+    k = np.minimum.reduceat(hit, some.first, axis=-1)
+    inside = np.clip(k, some.first + 1, np.append(some.first[1:], m) - 1)
+    before = np.take_along_axis(over, inside - 1, axis=-1)
+    after = -np.take_along_axis(over, inside, axis=-1)
+    share = np.clip(before / np.maximum(before + after, 1e-9), 0.0, 1.0)
+    return np.where(k < m, some.d[inside - 1] + share * some.width_m[inside], common_m)
+
+
+def _drive_curve(source: _Source, some: _Some, start: FloatArray, held: FloatArray) -> FloatArray:
+    """E of a source's drive from every ``start`` (2, 2, 2, c) with E ``held`` (2, 2, c), (2, 2, 2, m).
 
     The source's ramp is laid on from there.  After an earlier pick-up than its own the
     whole drive is; after a later one the drive is that of each place, since a bend that
     opens gives more, and what is missing when the ramp ends fades.
     """
-    own = np.interp(source.pickup_m, source.at_m, source.energy)
-    since = d - start + source.pickup_m
-    begun = np.interp(source.pickup_m, source.at_m, source.fade)
-    laid = (
-        np.interp(since, source.at_m, source.energy) + (held - own) * np.interp(since, source.at_m, source.fade) / begun
-    )
+    d, of, corners = some.d, some.of, source.all
+    own = source.smooth_at(source.pickup_m, corners)
     ramp = RAMP_S * np.sqrt(2.0 * own)
-    missing = (
-        held
-        - own
-        + np.interp(source.pickup_m + ramp, source.at_m, source.energy)
-        - np.interp(start + ramp, source.at_m, source.energy)
-    )
-    left = np.interp(d, source.at_m, source.fade) / np.interp(start + ramp, source.at_m, source.fade)
-    later = (start > source.pickup_m) & (d > start + ramp)
-    return np.where(later, np.interp(d, source.at_m, source.energy) + missing * left, laid)
+    since = d - (start - source.pickup_m)[..., of]
+    share = (held - own) / source.fade_at(source.pickup_m, corners)
+    laid = source.smooth_at(since, of) + share[..., of] * source.fade_at(since, of)
+    reached = source.smooth_at(source.pickup_m + ramp, corners) - source.smooth_at(start + ramp, corners)
+    missing = (held - own + reached) / source.fade_at(start + ramp, corners)
+    later = (start > source.pickup_m)[..., of] & (d > (start + ramp)[..., of])
+    each_place = source.smooth_at(d, of) + missing[..., of] * source.fade_at(d, of)
+    return np.where(later, each_place, laid)
 
 
-def _slowing_curve(back: FloatArray, coasting: tuple[Profile, float], braking: tuple[Profile, float]) -> FloatArray:
-    """E ``back`` metres before the end of the slowing, (m,): coasting, then braking before it.
+def _slowing_curve(
+    back: FloatArray, of: IntArray, coasting: tuple[_Source, FloatArray], braking: tuple[_Source, FloatArray]
+) -> FloatArray:
+    """E ``back`` (…, n) metres before the end of the slowing: coasting, then braking before it.
 
-    Both sources come with the end of their comparable slowing.  Braking ends as much
+    Both sources come with the ends of their comparable slowings (c,).  Braking ends as much
     earlier as the coasting is longer than its own, and there is the braking of that
     place.  What E is above or below the brake's own there dies out backwards, as the grip
     that the bend leaves for braking is the same.
     """
     (coast, coast_end), (brake, brake_end) = coasting, braking
-    rolled = max(coast_end - coast.released_m, 0.0)
-    tail = coast.energy_at(coast_end - np.clip(back, 0.0, rolled))
-    released = min(brake.released_m, brake_end)
-    end = max(released - max(rolled - (brake_end - released), 0.0), brake.brake_m)
+    rolled = np.maximum(coast_end - coast.released_m, 0.0)
+    tail = coast.driven_at(coast_end[of] - np.clip(back, 0.0, rolled[of]), of)
+    released = np.minimum(brake.released_m, brake_end)
+    end = np.maximum(released - np.maximum(rolled - (brake_end - released), 0.0), brake.brake_m)
     length = end - brake.brake_m
-    at = end - np.clip(back - rolled, 0.0, length)
-    lift = float(coast.energy_at(coast_end - rolled)) - float(brake.energy_at(end))
-    left = np.interp(at, brake.at_m, brake.fade_back) / float(np.interp(end, brake.at_m, brake.fade_back))
-    body = brake.energy_at(at) + lift * left
-    beyond = np.maximum(back - rolled - length, 0.0) * max(brake.braking_mps2, coast.braking_mps2, GENTLEST_MPS2)
-    return np.where(back <= rolled, tail, body + beyond)
+    at = end[of] - np.clip(back - rolled[of], 0.0, length[of])
+    lift = coast.driven_at(coast_end - rolled, coast.all) - brake.driven_at(end, brake.all)
+    left = lift / brake.fade_back_at(end, brake.all)
+    body = brake.driven_at(at, of) + left[of] * brake.fade_back_at(at, of)
+    steep = np.maximum(np.maximum(brake.braking_mps2, coast.braking_mps2), GENTLEST_MPS2)
+    beyond = np.maximum(back - (rolled + length)[of], 0.0) * steep[of]
+    return np.where(back <= rolled[of], tail, body + beyond)
 
 
-def _approach(source: Profile, d: FloatArray) -> FloatArray:
-    """E of the approach, run on past the lift as if it had not come."""
-    slope = _approach_slope(source)
-    at_lift = float(source.energy_at(source.lift_m))
-    return np.where(d <= source.lift_m, source.energy_at(d), at_lift + slope * (d - source.lift_m))
+@dataclass(frozen=True, eq=False)
+class _Roll:
+    """The rolls of one lap between lift and brake point: lengths (c,), and what they took from E.
 
-
-def _approach_slope(source: Profile) -> float:
-    """Acceleration just before the lift, m/s², not negative."""
-    ends = source.energy_at(np.array([source.lift_m - 18.0, source.lift_m - 3.0]))
-    return max(float(ends[1] - ends[0]) / 15.0, 0.0)
-
-
-def _roll(source: Profile) -> tuple[FloatArray, FloatArray]:
-    """Metres since the lift, and what rolling up to the brake point took from E."""
-    length = max(source.brake_m - source.lift_m, 0.0)
-    at = np.linspace(0.0, max(length, 1e-6), 12)
-    if length <= ROLL_M:
-        return at * 0.0 + np.arange(12) * 1e-9, np.zeros(12)
-    loss = _approach(source, source.lift_m + at) - source.energy_at(source.lift_m + at)
-    return at, np.maximum.accumulate(np.maximum(loss - loss[0], 0.0))
-
-
-def _crossing(d: FloatArray, approach: FloatArray, slowing: FloatArray, slowed: FloatArray) -> FloatArray:
-    """Where the approach meets the slowing, (h,), between the middles of the cells."""
-    over = (approach >= slowing) & (d <= slowed[:, None])
-    any_over = over.any(axis=1)
-    k = np.clip(np.argmax(over, axis=1), 1, len(d) - 1)
-    rows = np.arange(len(k))
-    before = slowing[rows, k - 1] - approach[rows, k - 1]
-    after = approach[rows, k] - slowing[rows, k]
-    share = np.clip(before / np.maximum(before + after, 1e-9), 0.0, 1.0)
-    return np.where(any_over, d[k - 1] + share * (d[k] - d[k - 1]), slowed)
-
-
-def shapley(hybrids: Hybrids, least_s: float = 5e-4) -> tuple[dict[str, float], float]:
-    """Shares of the factors in the time between reference and lap, and the rest, seconds.
-
-    Each factor's share is its mean contribution over all orders in which factors can be
-    exchanged (Shapley 1953, "A value for n-person games"), so the shares add up to the
-    difference of the two laps exactly.  Factors that change the time by less than
-    ``least_s`` on their own, at either end, move together as the rest.
+    ``loss`` (c, 12) over even shares of the length, never falling; short rolls are none.
     """
-    active = _active(hybrids, least_s)
-    players: list[list[int]] = [[i] for i in active]
-    idle = [i for i in range(len(FACTORS)) if i not in active]
-    if idle:
-        players.append(idle)
-    sets = _subsets(len(players))
-    choices = np.zeros((len(sets), len(FACTORS)))
-    for column, members in enumerate(players):
-        choices[:, members] = sets[:, [column]]
-    shares = _values(hybrids.times_s(choices), len(players))
-    named = {FACTORS[i]: shares[k] for k, i in enumerate(active)}
-    return named, shares[-1] if idle else 0.0
 
+    length_m: FloatArray
+    loss: FloatArray
 
-def _active(hybrids: Hybrids, least_s: float) -> list[int]:
-    """Factors that matter alone, put into the reference or taken out of the lap."""
-    k = len(FACTORS)
-    rows = np.concatenate([np.zeros((1, k)), np.ones((1, k)), np.eye(k), 1.0 - np.eye(k)])
-    times = hybrids.times_s(rows)
-    alone = np.abs(times[2 : 2 + k] - times[0])
-    without = np.abs(times[2 + k :] - times[1])
-    return [i for i in range(k) if max(alone[i], without[i]) > least_s]
+    @classmethod
+    def of(cls, source: _Source) -> _Roll:
+        length = source.brake_m - source.lift_m
+        length = np.where(length > ROLL_M, length, 0.0)
+        shares = np.linspace(0.0, 1.0, ROLL_POINTS)[:, None]
+        rolled = source.driven_at(source.lift_m + shares * length, source.all)
+        before, near = source.driven_at(source.lift_m + np.array([[-18.0], [-3.0]]), source.all)
+        approach = rolled[0] + np.maximum(near - before, 0.0) / 15.0 * shares * length
+        return cls(length, np.maximum.accumulate(np.maximum(approach - rolled, 0.0), axis=0).T)
 
-
-def _subsets(k: int) -> FloatArray:
-    """All subsets of k players, (2^k, k); row r holds the bits of r."""
-    return ((np.arange(2**k)[:, None] >> np.arange(k)) & 1).astype(float)
-
-
-def _values(times: FloatArray, k: int) -> Sequence[float]:
-    """Shapley values from the times of all subsets, in the order of :func:`_subsets`."""
-    sizes = _subsets(k).sum(axis=1).astype(int)
-    index = np.arange(2**k)
-    factorial = np.cumprod([1.0, *range(1, k + 1)])
-    weights = factorial[sizes] * factorial[np.maximum(k - 1 - sizes, 0)] / factorial[k]
-    out = []
-    for player in range(k):
-        without = index[(index >> player) & 1 == 0]
-        gain = times[without | (1 << player)] - times[without]
-        out.append(float(np.sum(weights[without] * gain)))
-    return out
+    def lost_at(self, since_m: FloatArray, of: IntArray) -> FloatArray:
+        """What is lost ``since_m`` (…, n) metres after the lift of the corners ``of`` (n,)."""
+        share = np.clip(since_m / np.maximum(self.length_m, 1e-6)[of], 0.0, 1.0)
+        places = np.arange(len(self.length_m))[:, None] * 2.0 + np.linspace(0.0, 1.0, ROLL_POINTS)
+        return np.interp(share + 2.0 * of, places.ravel(), self.loss.ravel())

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 
 from jete.core.lap import FloatArray
+
+Number = TypeVar("Number", float, FloatArray)
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,9 +40,20 @@ class MonotoneCubic:
         """Values at places (any shape); beyond the ends the end values hold."""
         x, y, m = self.x, self.y, self.slope
         place = np.minimum(np.maximum(at, x[0]), x[-1])
-        i = np.minimum(np.maximum(np.searchsorted(x, place, side="right") - 1, 0), len(x) - 2)
-        h = x[i + 1] - x[i]
-        u = (place - x[i]) / h
-        w = 1.0 - u
-        low, high = y[i] * (1 + 2 * u) + m[i] * h * u, y[i + 1] * (3 - 2 * u) - m[i + 1] * h * w
-        return np.asarray(low * w * w + high * u * u)
+        i = np.minimum(np.maximum(x.searchsorted(place, side="right") - 1, 0), len(x) - 2)
+        return np.asarray(_cubic(place, *(a for c in (x, y, m) for a in (c[i], c[i + 1]))))
+
+    def one(self, at: float) -> float:
+        """The value at one place, without the cost of arrays."""
+        x, y, m = self.x, self.y, self.slope
+        i = min(max(int(x.searchsorted(at, side="right")) - 1, 0), len(x) - 2)
+        ends = [a for c in (x, y, m) for a in c[i : i + 2].tolist()]
+        return float(_cubic(min(max(at, ends[0]), ends[1]), *ends))
+
+
+def _cubic(place: Number, x0: Number, x1: Number, y0: Number, y1: Number, m0: Number, m1: Number) -> Number:
+    """Hermite's cubic between two points; numbers or arrays alike."""
+    h = x1 - x0
+    u = (place - x0) / h
+    w = 1.0 - u
+    return (y0 * (1.0 + 2.0 * u) + m0 * h * u) * w * w + (y1 * (3.0 - 2.0 * u) - m1 * h * w) * u * u

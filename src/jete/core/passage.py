@@ -9,11 +9,15 @@ import numpy as np
 
 from jete.core.align import Alignment
 from jete.core.interpolate import MonotoneCubic
-from jete.core.lap import Channel, FloatArray, Lap
+from jete.core.lap import FloatArray, IntArray, Lap
 from jete.core.motion import Motion, acceleration_mps2
-from jete.core.pedals import Pedal, brake_of, slope_per_s, throttle_of
+from jete.core.pedals import REST, THROTTLE_FULL, Pedal, brake_of, slope_per_s, throttle_of, true_runs
 
 BALANCE_REACH_S = 0.08
+BALANCE_MPS2 = 0.6
+BALANCE_RATE = 0.4
+BALANCE_MOST = 0.75
+ROLL_CLOCK_S = 0.005
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,13 +31,21 @@ class Passage:
     brake: Pedal
     acceleration_mps2: FloatArray
 
-    def place_at(self, time_s: FloatArray | float) -> FloatArray:
+    def place_at(self, time_s: FloatArray) -> FloatArray:
         """Place on the axis at times of the lap, metres."""
         return np.asarray(np.interp(time_s, self.motion.time_s, self.alignment.place_m))
 
-    def time_at(self, place_m: FloatArray | float) -> FloatArray:
+    def place_of(self, time_s: float) -> float:
+        """:meth:`place_at` of one time."""
+        return float(np.interp(time_s, self.motion.time_s, self.alignment.place_m))
+
+    def time_at(self, place_m: FloatArray) -> FloatArray:
         """Time of the lap at places, seconds; exact at both ends."""
         return self._time_curve(np.asarray(place_m, dtype=float))
+
+    def time_of(self, place_m: float) -> float:
+        """:meth:`time_at` of one place."""
+        return self._time_curve.one(place_m)
 
     @cached_property
     def _time_curve(self) -> MonotoneCubic:
@@ -45,14 +57,31 @@ class Passage:
         return MonotoneCubic.through(place, time, 1.0 / np.maximum(self.motion.speed_mps * rate, 0.1))
 
     @cached_property
-    def balance_mps2(self) -> FloatArray:
-        """Longitudinal acceleration over a short reach, (n,): whether the speed is constant."""
-        return acceleration_mps2(self.motion, BALANCE_REACH_S)
+    def idle_runs(self) -> tuple[IntArray, IntArray]:
+        """Runs of throttle samples at rest, or holding a level that only balances the vehicle."""
+        throttle = self.throttle
+        a = np.interp(throttle.time_s, self.motion.time_s, acceleration_mps2(self.motion, BALANCE_REACH_S))
+        steady = np.abs(slope_per_s(throttle, BALANCE_REACH_S)) < BALANCE_RATE
+        balancing = steady & (np.abs(a) < BALANCE_MPS2) & (throttle.value < BALANCE_MOST)
+        return true_runs(throttle.at_rest() | balancing)
 
     @cached_property
-    def feed_per_s(self) -> FloatArray:
-        """Rate of the throttle over a short reach, 1/s, at its own samples."""
-        return slope_per_s(self.throttle, BALANCE_REACH_S)
+    def full_runs(self) -> tuple[IntArray, IntArray]:
+        """Runs of throttle samples at full."""
+        return true_runs(self.throttle.value > THROTTLE_FULL)
+
+    @cached_property
+    def rolled_s(self) -> tuple[FloatArray, FloatArray]:
+        """Times of a fine clock, and the seconds on neither pedal up to each, (k,) both."""
+        clock = np.arange(0.0, float(self.motion.time_s[-1]) + ROLL_CLOCK_S, ROLL_CLOCK_S)
+        free = (p.at(clock) < max(REST, 4.0 * p.noise) for p in (self.throttle, self.brake))
+        on_neither = np.logical_and(*free)
+        return clock, np.concatenate([[0.0], np.cumsum(on_neither[:-1])]) * ROLL_CLOCK_S
+
+    def gained_mps(self, start_s: float, end_s: float) -> float:
+        """Change of the logged speed between two times, m/s."""
+        before, after = np.interp([start_s, end_s], self.motion.time_s, self.motion.speed_mps)
+        return float(after - before)
 
     @cached_property
     def centred_steering(self) -> tuple[FloatArray, FloatArray] | None:
@@ -62,16 +91,9 @@ class Passage:
             return None
         return steering.time_s, steering.value - float(np.median(steering.value))
 
-    def speed_at(self, place_m: FloatArray | float) -> FloatArray:
-        """Logged speed at places, m/s."""
-        return np.asarray(np.interp(place_m, self.alignment.place_m, self.motion.speed_mps))
-
-    def channel_at(self, name: str, place_m: FloatArray) -> FloatArray | None:
-        """A channel at places, linearly interpolated, or None where it is missing."""
-        channel: Channel | None = self.lap.get(name)
-        if channel is None or len(channel) < 2:
-            return None
-        return channel.at(self.time_at(place_m))
+    def speed_of(self, place_m: float) -> float:
+        """Logged speed at a place, m/s."""
+        return float(np.interp(place_m, self.alignment.place_m, self.motion.speed_mps))
 
 
 def passage_of(lap: Lap, motion: Motion, alignment: Alignment) -> Passage:

@@ -58,6 +58,6 @@ def smooth_path(fixes: Fixes, motion: Motion) -> Curve:
 
 def curvature_of(path: Curve, at: FloatArray) -> FloatArray:
     """Signed curvature, 1/m, left positive, at places (m,)."""
-    d1, d2 = path(at, 1), path(at, 2)
+    _, d1, d2 = path.with_slope_and_bend(at)
     cross = d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]
     return np.asarray(cross / np.maximum(np.hypot(d1[:, 0], d1[:, 1]), 1e-3) ** 3)

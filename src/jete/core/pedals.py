@@ -8,16 +8,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
-from jete.core.lap import Channel, FloatArray, Lap
+from jete.core.lap import BoolArray, Channel, FloatArray, IntArray, Lap
 from jete.core.motion import Motion, acceleration_mps2, smooth_box
 
 BRAKE_ON = 0.08
 THROTTLE_FULL = 0.95
 MIN_EVENT_S = 0.12
 DIP = 0.10
+REST = 0.035
 DRAG_1PM = 0.0008
 COASTING_MPS2 = 0.9
 
@@ -42,6 +44,10 @@ class Pedal:
     def step_s(self) -> float:
         """Median time between samples."""
         return float(np.median(np.diff(self.time_s)))
+
+    def at_rest(self) -> BoolArray:
+        """Samples at which the pedal is not touched, (n,)."""
+        return np.asarray(self.value < max(REST, 4.0 * self.noise))
 
     def logged(self, value: float) -> float:
         """A value on the span in the logged unit above rest."""
@@ -126,16 +132,34 @@ def _full_drive(motion: Motion, drive: FloatArray) -> FloatArray:
     return np.asarray(np.interp(motion.speed_mps, centres[known], np.asarray(tops)[known]))
 
 
-def spells(pedal: Pedal, on: float, off: float, shortest_s: float = MIN_EVENT_S) -> list[tuple[int, int]]:
-    """Sample ranges [first, last] in which a pedal is above ``on``, kept until below ``off``."""
-    above = pedal.value > off
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], above.astype(np.int8), [0]])))
-    ranges = [(int(a), int(b) - 1) for a, b in zip(edges[0::2], edges[1::2], strict=True)]
-    return [
-        (a, b)
-        for a, b in ranges
-        if pedal.value[a : b + 1].max() > on and pedal.time_s[b] - pedal.time_s[a] >= shortest_s - 1e-9
-    ]
+def true_runs(mask: BoolArray) -> tuple[IntArray, IntArray]:
+    """First and last indices of the runs of True in a mask (n,)."""
+    steps = np.flatnonzero(mask[1:] != mask[:-1])
+    first = steps[~mask[steps]] + 1
+    last = steps[mask[steps]]
+    if len(mask) and mask[0]:
+        first = np.concatenate([[0], first])
+    if len(mask) and mask[-1]:
+        last = np.append(last, len(mask) - 1)
+    return first, last
+
+
+class Spell(NamedTuple):
+    """A range of samples, first and last, in which a pedal is pressed, and the one with its peak."""
+
+    first: int
+    last: int
+    peak: int
+
+
+def spells(pedal: Pedal, on: float, off: float, shortest_s: float = MIN_EVENT_S) -> list[Spell]:
+    """Spells in which a pedal is above ``on``, kept until below ``off``."""
+    out = []
+    for first, last in zip(*(edge.tolist() for edge in true_runs(pedal.value > off)), strict=True):
+        peak = first + int(pedal.value[first : last + 1].argmax())
+        if pedal.value[peak] > on and pedal.time_s[last] - pedal.time_s[first] >= shortest_s - 1e-9:
+            out.append(Spell(first, last, peak))
+    return out
 
 
 def rise_begins(time: FloatArray, value: FloatArray, inside: int, level: float, noise: float) -> float:
@@ -156,14 +180,13 @@ def rise_begins(time: FloatArray, value: FloatArray, inside: int, level: float, 
     0.25
     """
     bar = level + max(3.0 * noise, 0.012)
-    k = inside
-    while k > 0 and value[k - 1] > bar:
-        k -= 1
-    if k == 0:
+    below = np.flatnonzero(value[:inside] <= bar)
+    if below.size == 0:
         return float(time[0])
+    k = int(below[-1]) + 1
     slope = _edge_slope(time, value, k, inside)
     begin = time[k] - (value[k] - level) / slope if slope > 0.0 else time[k]
-    return float(np.clip(begin, time[max(k - 2, 0)], time[k]))
+    return float(min(max(begin, time[max(k - 2, 0)]), time[k]))
 
 
 def _edge_slope(time: FloatArray, value: FloatArray, k: int, inside: int) -> float:

@@ -47,10 +47,18 @@ class Knots:
 
         Beyond the ends the outer polynomials run on.
         """
+        cell, share = self.cell(at)
+        return cell, self.pieces(share, derivative)
+
+    def cell(self, at: FloatArray) -> tuple[IntArray, FloatArray]:
+        """Cell of each place (m,), and the share of the cell that lies before it, (m,)."""
         place = (np.asarray(at, dtype=float) - self.start) / self.step
-        cell = np.clip(np.floor(place).astype(np.intp), 0, self.cells - 1)
-        u = place - cell
-        return cell, np.asarray(_PIECES[derivative](u) / self.step**derivative, dtype=np.float64)
+        cell = np.minimum(np.maximum(place.astype(np.intp), 0), self.cells - 1)
+        return cell, place - cell
+
+    def pieces(self, share: FloatArray, derivative: int) -> FloatArray:
+        """The four basis polynomials, or a derivative of them, at shares of a cell, (m, 4)."""
+        return np.asarray(_PIECES[derivative](share) / self.step**derivative, dtype=np.float64)
 
 
 def _values(u: FloatArray) -> FloatArray:
@@ -86,50 +94,70 @@ class Curve:
     def __call__(self, at: FloatArray, derivative: int = 0) -> FloatArray:
         """Values (m,) or (m, sides) of the curve or a derivative (0 to 3)."""
         first, rows = self.knots.basis(at, derivative)
-        return np.asarray(sum(rows[:, i, None] * self._column(first + i) for i in range(4))).reshape(
-            len(rows), *self.coefficients.shape[1:]
-        )
+        table = self.coefficients.reshape(self.knots.size, -1)
+        return products(rows, first, table).reshape(len(rows), *self.coefficients.shape[1:])
 
-    def _column(self, index: IntArray) -> FloatArray:
-        return self.coefficients[index].reshape(len(index), -1)
+    def with_slope_and_bend(self, at: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """Values, first and second derivatives at places (m,), each (m,) or (m, sides)."""
+        first, share = self.knots.cell(at)
+        near = self.coefficients[first[:, None] + np.arange(4)]
+        rows = (self.knots.pieces(share, k) for k in range(3))
+        value, slope, bend = (np.asarray(np.einsum("mk,mk...->m...", r, near)) for r in rows)
+        return value, slope, bend
 
 
-def fit(
-    at: FloatArray,
-    values: FloatArray,
-    noise: float,
-    knots: Knots,
-    *,
-    derivative: int,
-    roughness: FloatArray | float,
-) -> tuple[Curve, float]:
-    """Fit a curve and return it with its log marginal likelihood (up to a constant).
+@dataclass(frozen=True, eq=False)
+class Samples:
+    """Samples to fit curves to: values (n, sides), the noise of all, the knots and the equations.
 
-    Args:
-        at: places of the samples, (n,).
-        values: samples, (n,) or (n, sides), all with standard deviation ``noise``.
-        noise: of one sample, in the unit of ``values``.
-        knots: of the curve.
-        derivative: which derivative is held small (1, 2 or 3).
-        roughness: spectral density of that derivative, per unit of the axis, (cells,) or
-            one number: what it may do, squared, times how far it keeps doing it.
+    ``shape`` is that of a coefficient: () where values came as (n,), else (sides,).
     """
-    data = values.reshape(len(at), -1)
-    system = BandedLeastSquares(knots.size, 4, data.shape[1])
-    first, rows = knots.basis(at)
-    system.add(first, rows, 1.0 / noise**2, data)
-    weight = np.broadcast_to(knots.step / np.asarray(roughness, dtype=float), (knots.cells,))
-    bend_first, bend_rows = knots.basis(knots.middles(), derivative)
-    system.add(bend_first, bend_rows, weight, 0.0)
-    coefficients = np.asarray(system.solve()).reshape(knots.size, -1)
-    misfit = (
-        float(np.sum((np.einsum("mk,mks->ms", rows, coefficients[first[:, None] + np.arange(4)]) - data) ** 2))
-        / noise**2
+
+    values: FloatArray
+    shape: tuple[int, ...]
+    noise: float
+    knots: Knots
+    first: IntArray
+    rows: FloatArray
+    system: BandedLeastSquares
+
+    @classmethod
+    def of(cls, at: FloatArray, values: FloatArray, noise: float, knots: Knots) -> Samples:
+        """Samples (n,) or (n, sides) with standard deviation ``noise`` at places (n,)."""
+        data = values.reshape(len(at), -1)
+        system = BandedLeastSquares(knots.size, 4, data.shape[1])
+        first, rows = knots.basis(at)
+        system.add(first, rows, 1.0 / noise**2, data)
+        return cls(data, values.shape[1:], noise, knots, first, rows, system)
+
+    def fit(self, derivative: int, roughness: FloatArray | float) -> tuple[Curve, float]:
+        """Fit a curve and return it with its log marginal likelihood (up to a constant).
+
+        Args:
+            derivative: which derivative is held small (1, 2 or 3).
+            roughness: spectral density of that derivative, per unit of the axis, (cells,) or
+                one number: what it may do, squared, times how far it keeps doing it.
+        """
+        knots = self.knots
+        penalty = BandedLeastSquares(knots.size, 4, self.values.shape[1])
+        weight = np.broadcast_to(knots.step / np.asarray(roughness, dtype=float), (knots.cells,))
+        bend_first, bend_rows = knots.basis(knots.middles(), derivative)
+        penalty.add(bend_first, bend_rows, weight, 0.0)
+        system = self.system.plus(penalty)
+        coefficients = np.asarray(system.solve()).reshape(knots.size, -1)
+        misfit = float(np.sum((products(self.rows, self.first, coefficients) - self.values) ** 2)) / self.noise**2
+        bent = products(bend_rows, bend_first, coefficients)
+        held = float(np.sum(weight[:, None] * bent**2))
+        sides = self.values.shape[1]
+        score = -0.5 * (misfit + held + sides * (system.log_determinant() - np.log(weight).sum()))
+        return Curve(knots, coefficients.reshape(knots.size, *self.shape)), score
+
+
+def products(rows: FloatArray, first: IntArray, coefficients: FloatArray) -> FloatArray:
+    """Rows (m, k) times the coefficients (size, sides) from ``first`` (m,) on, (m, sides)."""
+    return np.asarray(
+        sum(rows[:, i, None] * coefficients[first + i] for i in range(rows.shape[1])),
     )
-    bent = np.einsum("mk,mks->ms", bend_rows, coefficients[bend_first[:, None] + np.arange(4)])
-    penalty = float(np.sum(weight[:, None] * bent**2))
-    score = -0.5 * (misfit + penalty + data.shape[1] * (system.log_determinant() - np.log(weight).sum()))
-    return Curve(knots, coefficients.reshape(knots.size, *values.shape[1:])), score
 
 
 def likeliest(
@@ -141,9 +169,18 @@ def likeliest(
     derivative: int,
     roughnesses: Iterable[FloatArray | float],
 ) -> Curve:
-    """The fit with the most likely of a few roughnesses; the first where several are alike."""
-    fits = [fit(at, values, noise, knots, derivative=derivative, roughness=q) for q in roughnesses]
-    return max(fits, key=lambda f: f[1])[0]
+    """The fit with the most likely of a few roughnesses; the first where several are alike.
+
+    Args:
+        at: places of the samples, (n,).
+        values: samples, (n,) or (n, sides), all with standard deviation ``noise``.
+        noise: of one sample, in the unit of ``values``.
+        knots: of the curve.
+        derivative: which derivative is held small (1, 2 or 3).
+        roughnesses: the candidates, as in :meth:`Samples.fit`.
+    """
+    samples = Samples.of(at, values, noise, knots)
+    return max((samples.fit(derivative, q) for q in roughnesses), key=lambda f: f[1])[0]
 
 
 def noise_of(values: FloatArray) -> float:

@@ -6,9 +6,9 @@ from dataclasses import fields
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from jete.core.compare import Comparison, CornerLoss, LapComparison
     from jete.core.lap import Lap, LapSpan, Log
     from jete.core.marks import Marks
+    from jete.core.result import Comparison, CornerLoss, LapComparison
 
 DIGITS = 6
 PLACE_DIGITS = 3

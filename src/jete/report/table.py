@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 from jete.report.words import KIND_WORDS, difference, lap_time
 
 if TYPE_CHECKING:
-    from jete.core.compare import Comparison, CornerLoss, LapComparison
     from jete.core.lap import LapSpan, Log
+    from jete.core.result import Comparison, CornerLoss, LapComparison
 
 CAUTION = (
     "On closed circuits only; the circuit's rules and marshals come first. Change one thing at a time, in small steps."

@@ -12,7 +12,7 @@ from jete.app.units import Units
 from jete.report.words import KIND_WORDS, difference
 
 if TYPE_CHECKING:
-    from jete.core.compare import CornerLoss, LapComparison
+    from jete.core.result import CornerLoss, LapComparison
 
 UNEXPLAINED = "unexplained"
 WORST = 3

@@ -12,9 +12,9 @@ from jete.app.units import PRESSURES, SPEEDS, Units
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from jete.core.compare import Comparison
     from jete.core.marks import Marks
     from jete.core.passage import Passage
+    from jete.core.result import Comparison
 
     FloatArray = NDArray[np.float64]
 

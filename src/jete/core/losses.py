@@ -1,0 +1,191 @@
+"""From two laps on one axis to the losses of every corner."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.cells import Cells
+from jete.core.findings import Pair, findings_of
+from jete.core.hybrid import FACTORS, Hybrids
+from jete.core.profile import profiles_of
+from jete.core.result import CornerLoss, LapComparison, PhaseLoss, SectorTime
+from jete.core.shapley import shares_of
+from jete.core.throttle import coasting_s
+from jete.core.windows import Span, phases_of, windows_of
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.core.corners import Corner
+    from jete.core.lap import FloatArray
+    from jete.core.marks import Marks
+    from jete.core.passage import Passage
+    from jete.core.profile import Anchors
+    from jete.core.road import Road
+    from jete.core.vehicle import Drive
+
+TRACE_M = 5.0
+SECTORS = 3
+# Noise of a speed from positions, per noise of a position: what the smoother leaves of it.
+INFERRED_PER_S = 0.45
+
+
+@dataclass(frozen=True, eq=False)
+class Held:
+    """What laps are held against: the reference's passage and marks, its road, corners and vehicle."""
+
+    passage: Passage
+    marks: Sequence[Marks]
+    road: Road
+    corners: Sequence[Corner]
+    drive: Drive
+
+
+def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComparison:
+    """One lap, with its marks at the reference's corners, against the reference."""
+    ours, length = reference.passage, reference.passage.motion.length_m
+    windows = windows_of(reference.corners, reference.marks, theirs, length)
+    cells = Cells.over(windows)
+    profiles = profiles_of((ours, lap), (reference.marks, theirs), windows, cells, reference.drive, reference.road)
+    hybrids = Hybrids(cells, profiles)
+    times = hybrids.times_s()
+    pieces = _pieces(reference, lap, theirs, windows)
+    corners = []
+    for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
+        anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
+        pair = _pair(
+            reference, lap, corner, windows[i], (reference.marks[i], theirs[i]), anchors, hybrids.common_m[:, i]
+        )
+        shares, _ = shares_of(times[..., i])
+        corners.append(_corner_loss(pair, corner, windows[i], gap, phases, shares))
+    trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
+    total = lap.lap.span.time_s - ours.lap.span.time_s
+    return LapComparison(lap, total, trace, gap_at(ours, lap, trace), _sectors(ours, lap), tuple(corners))
+
+
+def _pieces(
+    reference: Held, lap: Passage, theirs: Sequence[Marks], windows: Sequence[Span]
+) -> list[tuple[float, tuple[PhaseLoss, ...]]]:
+    """The gap of each window, and of each of its phases."""
+    phases = [
+        phases_of(w, c, a, b) for w, c, a, b in zip(windows, reference.corners, reference.marks, theirs, strict=True)
+    ]
+    gaps = iter(_gaps_over(reference.passage, lap, [*windows, *itertools.chain.from_iterable(phases)]))
+    whole = [next(gaps) for _ in windows]
+    return [(gap, tuple(PhaseLoss(p, next(gaps)) for p in group)) for gap, group in zip(whole, phases, strict=True)]
+
+
+def gap_at(reference: Passage, lap: Passage, place_m: FloatArray) -> FloatArray:
+    """Running gap at places, seconds: lap time so far minus the reference's, (n,)."""
+    return lap.time_at(place_m) - reference.time_at(place_m)
+
+
+def _gaps_over(reference: Passage, lap: Passage, spans: Sequence[Span]) -> list[float]:
+    """Change of the running gap over each piece of the axis, seconds."""
+    ends = np.array([[s.start_m, s.end_m] for s in spans])
+    change: list[float] = np.diff(gap_at(reference, lap, ends), axis=1)[:, 0].tolist()
+    return change
+
+
+def _sectors(reference: Passage, lap: Passage) -> tuple[SectorTime, ...]:
+    """Thirds of the lap."""
+    bounds = np.linspace(0.0, reference.motion.length_m, SECTORS + 1)
+    times = [np.diff(p.time_at(bounds)) for p in (reference, lap)]
+    return tuple(
+        SectorTime(i + 1, Span(float(bounds[i]), float(bounds[i + 1])), float(times[0][i]), float(times[1][i]))
+        for i in range(SECTORS)
+    )
+
+
+def _pair(
+    held: Held,
+    lap: Passage,
+    corner: Corner,
+    window: Span,
+    marks: tuple[Marks, Marks],
+    anchors: tuple[Anchors, Anchors],
+    common_m: FloatArray,
+) -> Pair:
+    """What the findings of one corner are judged by."""
+    reference = held.passage
+    sigma, pace_sigma = _sigma_s(reference, lap, window), _pace_sigma(reference, lap, corner, held.road)
+    return Pair(
+        marks,
+        anchors,
+        (float(common_m[0]), float(common_m[1])),
+        *_end_speeds(reference, lap, window),
+        _coasts(reference, lap, marks),
+        window.start_m,
+        window.end_m,
+        lap.alignment.sigma_m,
+        pace_sigma,
+        _speed_sigma(reference, lap, corner, held.road),
+        sigma,
+        float(np.hypot(sigma, 0.5 * pace_sigma * _turning_s(reference, corner))),
+    )
+
+
+def _corner_loss(
+    pair: Pair,
+    corner: Corner,
+    window: Span,
+    gap_s: float,
+    phases: tuple[PhaseLoss, ...],
+    shares: dict[int, float],
+) -> CornerLoss:
+    """The findings of one window, and what they leave unexplained."""
+    findings = tuple(findings_of(pair, {FACTORS[i]: s for i, s in shares.items()}, gap_s))
+    rest = gap_s - sum(f.loss_s for f in findings)
+    return CornerLoss(corner, window, gap_s, pair.gap_sigma_s, phases, *pair.marks, findings, rest)
+
+
+def _pace_sigma(reference: Passage, lap: Passage, corner: Corner, road: Road) -> float:
+    """Relative standard deviation of a speed along the axis in a bend: of the offset, and of an inferred speed."""
+    offset = lap.alignment.offset_sigma_m * float(abs(road.curvature_at(np.array([corner.apex_m]))[0]))
+    return float(np.hypot(offset, _speed_sigma(reference, lap, corner, road)))
+
+
+def _speed_sigma(reference: Passage, lap: Passage, corner: Corner, road: Road) -> float:
+    """Relative standard deviation of a speed that was not logged, 0 for a logged one."""
+    if not (lap.motion.inferred or reference.motion.inferred):
+        return 0.0
+    return INFERRED_PER_S * road.noise_m / max(reference.speed_of(corner.apex_m), 5.0)
+
+
+def _turning_s(reference: Passage, corner: Corner) -> float:
+    """Seconds the reference takes through the bend itself."""
+    return reference.time_of(corner.end_m) - reference.time_of(corner.start_m)
+
+
+def _end_speeds(reference: Passage, lap: Passage, window: Span) -> tuple[tuple[float, float], tuple[float, float]]:
+    """Speeds at the reference's scale at the beginning and the end of a window, m/s."""
+    pairs = [
+        tuple(p.speed_of(place) * p.alignment.scale for p in (reference, lap))
+        for place in (window.start_m + 2.0, window.end_m - 2.0)
+    ]
+    return (pairs[0][0], pairs[0][1]), (pairs[1][0], pairs[1][1])
+
+
+def _coasts(reference: Passage, lap: Passage, marks: tuple[Marks, Marks]) -> tuple[float, float]:
+    """Seconds on neither pedal of both laps, up to the reference's pick-up point at most."""
+    limit = marks[0].throttle_on_m
+    out = []
+    for passage, own in zip((reference, lap), marks, strict=True):
+        start = own.slowing_m
+        ends = [m for m in (own.throttle_on_m, limit) if m is not None]
+        if start is None or not ends:
+            out.append(0.0)
+            continue
+        out.append(coasting_s(passage, passage.time_of(start), passage.time_of(min(ends))))
+    return out[0], out[1]
+
+
+def _sigma_s(reference: Passage, lap: Passage, window: Span) -> float:
+    """Standard deviation of the window's gap from the error of the alignment at its ends."""
+    length = reference.motion.length_m
+    ends = [(p, reference.speed_of(p)) for p in (window.start_m, window.end_m) if 0.0 < p < length]
+    return float(np.sqrt(sum((lap.alignment.sigma_m / max(v, 3.0)) ** 2 for _, v in ends)))

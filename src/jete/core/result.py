@@ -1,0 +1,81 @@
+"""What a comparison says: the gap of each lap by corner, phase and cause."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from jete.core.align import Alignment
+    from jete.core.corners import Corner
+    from jete.core.findings import Finding
+    from jete.core.lap import FloatArray
+    from jete.core.marks import Marks
+    from jete.core.passage import Passage
+    from jete.core.road import Road
+    from jete.core.windows import PhaseSpan, Span
+
+
+@dataclass(frozen=True)
+class PhaseLoss:
+    """What one phase of a window cost."""
+
+    span: PhaseSpan
+    gap_s: float
+
+
+@dataclass(frozen=True, eq=False)
+class CornerLoss:
+    """One corner of a comparison; Σ of the findings' losses + ``unexplained_s`` = ``gap_s``."""
+
+    corner: Corner
+    window: Span
+    gap_s: float
+    sigma_s: float
+    phases: tuple[PhaseLoss, ...]
+    reference_marks: Marks
+    lap_marks: Marks
+    findings: tuple[Finding, ...]
+    unexplained_s: float
+
+
+@dataclass(frozen=True)
+class SectorTime:
+    """A sector of the lap and both times in it."""
+
+    number: int
+    span: Span
+    reference_s: float
+    lap_s: float
+
+    @property
+    def gap_s(self) -> float:
+        """Loss in the sector."""
+        return self.lap_s - self.reference_s
+
+
+@dataclass(frozen=True, eq=False)
+class LapComparison:
+    """A lap against the reference; ``trace_m`` and ``trace_s`` (n,) are the running gap."""
+
+    passage: Passage
+    gap_s: float
+    trace_m: FloatArray
+    trace_s: FloatArray
+    sectors: tuple[SectorTime, ...]
+    corners: tuple[CornerLoss, ...]
+
+    @property
+    def alignment(self) -> Alignment:
+        """How the lap was laid on the reference's axis."""
+        return self.passage.alignment
+
+
+@dataclass(frozen=True, eq=False)
+class Comparison:
+    """A reference lap, its road and corners, and the laps held against it."""
+
+    reference: Passage
+    road: Road
+    corners: tuple[Corner, ...]
+    laps: tuple[LapComparison, ...]

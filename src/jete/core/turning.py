@@ -1,0 +1,38 @@
+"""Where a lap begins to turn into a corner."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from jete.core.lap import FloatArray
+    from jete.core.passage import Passage
+    from jete.core.slow import Zone
+
+
+def turn_in(passage: Passage, zone: Zone) -> float | None:
+    """Where the steering (else the corner's own start) begins to build up to the bend."""
+    centred = passage.centred_steering
+    if centred is None:
+        return zone.corner.start_m
+    t, whole = centred
+    lo, hi = passage.time_at(np.array([zone.corner.start_m - 60.0, zone.corner.apex_m]))
+    part = slice(int(np.searchsorted(t, max(float(lo), zone.previous_s))), int(np.searchsorted(t, float(hi))) + 1)
+    angle = whole[part]
+    if len(angle) < 4:
+        return zone.corner.start_m
+    top = angle[int(np.argmax(np.abs(angle)))]
+    built = angle * np.sign(top) / max(abs(float(top)), 1e-9)
+    return passage.place_of(_build_up(t[part], built))
+
+
+def _build_up(time: FloatArray, built: FloatArray) -> float:
+    """Start of the last rise to half of the peak, run back along the edge."""
+    half = int(np.argmax(built > 0.5))
+    below = np.flatnonzero(built[:half] <= 0.15)
+    k = int(below[-1]) + 1 if below.size else 0
+    slope = (built[half] - built[k]) / max(float(time[half] - time[k]), 1e-6)
+    begin = time[k] - built[k] / slope if slope > 0.0 else time[k]
+    return float(min(max(begin, time[0]), time[half]))
