@@ -7,12 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from jete.core.compare import compare
-from jete.core.errors import InputError
-from jete.core.lap import Lap, Log
-from jete.core.result import Comparison
-from jete.core.split import LineSource, line_of, split
-from jete.formats.reader import read_log
+from jete.core.lap import Lap
 from jete.session.operations import add_run, lay_out
 from jete.session.state import Changed, CornerPlace, Lay, Run, Session
 
@@ -21,6 +16,9 @@ if TYPE_CHECKING:
 
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
+    from jete.core.lap import Log
+    from jete.core.result import Comparison
+    from jete.core.split import LineSource
 
 READING = "reading"
 COMPARING = "comparing"
@@ -105,7 +103,7 @@ class Analyst(QObject):
             self._on_compared((key, self._kept[key]))
             return
         self._tasks.start(
-            COMPARING, lambda _: (key, compare(reference, [lap])), self._on_compared, self._on_compare_failed
+            COMPARING, lambda _: (key, _compared(reference, lap)), self._on_compared, self._on_compare_failed
         )
 
     def _lap(self, session: Session, key: Any) -> Lap | None:
@@ -135,13 +133,28 @@ class Analyst(QObject):
 
 
 def _read(path: Path, line: LineSource | None, token: Token) -> tuple[Path, Log, LineSource, tuple[Any, ...]]:
-    """Read and split one file (off the window's thread)."""
+    """Read and split one file (off the window's thread).
+
+    The readers and the numerics are imported where they are used, so that the window is
+    drawn before they are loaded.
+    """
+    from jete.core.errors import InputError
+    from jete.core.split import line_of, split
+    from jete.formats.reader import read_log
+
     log = read_log(path, token.cancelled)
     own = line if line is not None and log.has_position() else line_of(log)
     spans = split(log, own)
     if not spans:
         raise InputError(path.name, "it holds no lap.", "Export the whole log again.")
     return path, log, own, spans
+
+
+def _compared(reference: Lap, lap: Lap) -> Comparison:
+    """One lap against the reference (off the window's thread)."""
+    from jete.core.compare import compare
+
+    return compare(reference, [lap])
 
 
 def _lay_of(comparison: Comparison) -> Lay:

@@ -8,6 +8,7 @@ Without speed the distance or the position gives it.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -43,8 +44,17 @@ class Motion:
         return np.interp(time_s, self.time_s, self.distance_m)
 
 
+_KNOWN: WeakKeyDictionary[Log, tuple[FloatArray, FloatArray]] = WeakKeyDictionary()
+
+
 def travelled(log: Log) -> tuple[FloatArray, FloatArray]:
-    """Row clock (n,) and metres travelled since the first row (n,), never decreasing."""
+    """Row clock (n,) and metres travelled since the first row (n,), never decreasing; kept with the log."""
+    if log not in _KNOWN:
+        _KNOWN[log] = _travelled(log)
+    return _KNOWN[log]
+
+
+def _travelled(log: Log) -> tuple[FloatArray, FloatArray]:
     clock = log.channels["time"].time_s
     speed = log.get("speed")
     if speed is not None:

@@ -28,7 +28,9 @@ def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Log:
     from pyarrow import parquet
 
     try:
-        table = parquet.read_table(path, use_threads=False)
+        # Not parquet.read_table: it loads the machinery for data sets of many files.
+        with parquet.ParquetFile(path) as file:
+            table = file.read(use_threads=False)
     except (pa.ArrowInvalid, OSError) as error:
         raise InputError(path.name, "this Parquet file is damaged.", "Export the log again.") from error
     if cancelled():

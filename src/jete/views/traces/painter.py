@@ -101,14 +101,18 @@ def _grid(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
     digits = 2 if panel.name == "gap" else 0
     for value in ticks(strip.low, strip.high, max(2, int(height / 26))):
         y = strip.y(value)
-        painter.setPen(QPen(theme.color("faint" if value else "rule"), 1))
-        painter.drawLine(QPointF(frame.left, y), QPointF(frame.right, y))
+        rule(painter, theme.color("faint" if value else "rule"), QPointF(frame.left, y), QPointF(frame.right, y))
         painter.setPen(theme.color("muted"))
         if strip.top + 3 < y < strip.bottom + 1:
             box = QRectF(0, y - 9, frame.left - 7, 18)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, plain(value, digits))
-    painter.setPen(QPen(theme.color("rule"), 1))
-    painter.drawLine(QPointF(frame.left, strip.bottom), QPointF(frame.right, strip.bottom))
+    rule(painter, theme.color("rule"), QPointF(frame.left, strip.bottom), QPointF(frame.right, strip.bottom))
+
+
+def rule(painter: QPainter, color: QColor, start: QPointF, end: QPointF) -> None:
+    """A level or upright line of one pixel, filled: a stroke costs ten times as much."""
+    width, height = end.x() - start.x(), end.y() - start.y()
+    painter.fillRect(QRectF(round(start.x()), round(start.y()), max(round(width), 1), max(round(height), 1)), color)
 
 
 def polygon(x: FloatArray, y: FloatArray) -> QPolygonF:

@@ -14,7 +14,7 @@ from jete.session import operations as ops
 from jete.session.state import Changed, Session
 from jete.views import canvas
 from jete.views.traces.curves import TITLES, WEIGHTS, Panel, panels_of
-from jete.views.traces.painter import AXIS_PX, LEFT_PX, RIGHT_PX, Frame, Strip, paint, ticks
+from jete.views.traces.painter import AXIS_PX, LEFT_PX, RIGHT_PX, Frame, Strip, paint, rule, ticks
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QMouseEvent, QPaintEvent, QResizeEvent, QWheelEvent
@@ -149,8 +149,7 @@ class Traces(QWidget):
         for corner in session.lay.corners:
             x = frame.x(corner.start_m)
             if frame.left < x < frame.right:
-                painter.setPen(QPen(theme.color("rule"), 1, Qt.PenStyle.DotLine))
-                painter.drawLine(QPointF(x, strips[0].top), QPointF(x, strips[-1].bottom))
+                rule(painter, theme.color("faint"), QPointF(x, strips[0].top), QPointF(x, strips[-1].bottom))
             apex = frame.x(corner.apex_m)
             if frame.left + 8 < apex < frame.right - 8:
                 painter.setPen(theme.color("muted"))
