@@ -142,7 +142,7 @@ def test_the_read_out_has_both_laps_at_the_place(ledger: Application) -> None:
     values = {name: (a, b) for name, a, b in ledger.window.traces.read_out()}
     comparison = ledger.store.comparison
     assert comparison is not None
-    expected = float(comparison.reference.speed_at(corner.apex_m)) * 3.6
+    expected = comparison.reference.speed_of(corner.apex_m) * 3.6
     assert values["speed"][0] == pytest.approx(expected, abs=0.01)
     assert values["gap"][0] is None
 

@@ -59,6 +59,8 @@ BRAKE_RATIO_UNITS: Final = frozenset({"%", "ratio", "pct"})
 QUANTITIES: Final[dict[str, Quantity]] = {
     "time": TIME,
     "lap": COUNT,
+    "lap_time": TIME,
+    "beacon": COUNT,
     "distance": LENGTH,
     "speed": SPEED,
     "throttle": PEDAL,
@@ -79,8 +81,16 @@ QUANTITIES: Final[dict[str, Quantity]] = {
 }
 
 _SPELLINGS: Final[dict[str, tuple[str, ...]]] = {
-    "time": ("elapsedtime", "timestamp", "t", "laptime", "sessiontime", "logtime", "zeit", "timeoflap", "seconds"),
-    "lap": ("lapnumber", "lapno", "lapnr", "lapcount", "laps", "lapindex", "runde"),
+    "time": (
+        "elapsedtime", "timestamp", "t", "sessiontime", "logtime", "zeit", "seconds", "runtime", "timesincestart",
+        "elapsed", "timeofday", "utc", "utctime", "gpstime", "timestamps", "times", "timems", "datetime",
+    ),
+    "lap_time": (
+        "laptime", "timeoflap", "laptimer", "lapclock", "runninglaptime", "currentlaptime", "timeinlap", "timethislap",
+        "rundenzeit", "lapelapsed",
+    ),
+    "beacon": ("beacons", "beaconcount", "lapbeacon", "lapmarker", "beaconmarker", "lapmark", "beaconpulse"),
+    "lap": ("lapnum", "laprunning", "lapcounter", "currentlap", "lapid", "lapnumber", "lapno", "lapnr", "lapcount", "laps", "lapindex", "runde"),
     "distance": ("dist", "lapdistance", "lapdist", "odometer", "totaldistance", "corrdist", "travelled", "distanz"),
     "speed": (
         "vehiclespeed", "gpsspeed", "groundspeed", "wheelspeed", "velocity", "v", "vcar", "speedgps", "speedoverground",

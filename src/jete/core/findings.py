@@ -69,7 +69,7 @@ class Pair:
 
     marks: tuple[Marks, Marks]
     anchors: tuple[Anchors, Anchors]
-    slowed_m: tuple[float, float]
+    brake_shift_m: float
     arrival_mps: tuple[float, float]
     leaving_mps: tuple[float, float]
     coast_s: tuple[float, float]
@@ -139,7 +139,7 @@ def _unsure_kmh(pair: Pair, speed_mps: float) -> float:
 
 def _brake_point(pair: Pair) -> _Moved:
     reference, lap = pair.marks
-    shift = pair.slowed_m[1] - pair.slowed_m[0]
+    shift = pair.brake_shift_m
     on = (reference.onset_m, lap.onset_m)
     measure = on[1] - on[0] if on[0] is not None and on[1] is not None else shift
     kind: Kind = "early_braking" if shift < 0.0 else "late_braking"

@@ -6,7 +6,7 @@ approach meets it; the drive out is laid forwards from the pick-up.  All factors
 lap give that lap back.
 
 Each piece of a hybrid hangs on some of the factors only, so the time of all 2⁸ hybrids is
-the sum of four small tables: 16 slowings, 4 ends of the slowing, 8 holds, 32 drives; and
+the sum of four small tables: 32 slowings, 4 ends of the slowing, 8 holds, 32 drives; and
 all corners of a lap are worked out at once.
 """
 
@@ -111,18 +111,31 @@ class Hybrids:
         """Time over each window of every hybrid, seconds, (2,) * 8 + (c,) with axes as ``FACTORS``."""
         a, p, b, s, c, k, x, d = range(8)
         return (
-            _spread(self._before_s(), (a, p, b, c))
+            _spread(self._before_s(), (a, p, b, s, c))
             + _spread(self._tail_s(), (p, s))
             + _spread(self._hold_s(), (p, s, k))
             + _spread(self._drive_s(), (p, s, k, x, d))
         )
 
     @cached_property
-    def common_m(self) -> FloatArray:
-        """Where each lap has slowed to what both reach: the end of the comparable slowing, (2, c).
+    def _sources(self) -> tuple[_Source, _Source]:
+        return _Source.of(self.profiles[0]), _Source.of(self.profiles[1])
 
-        What the slower lap slows beyond belongs to its lowest speed, not to its braking.
+    @cached_property
+    def brake_shift_m(self) -> FloatArray:
+        """How much earlier (−) or later the lap's whole slowing lies, metres, (c,).
+
+        Who slows to a lower speed reaches what the other slows to earlier, or ends later; that
+        part is the lowest speed's.  So it is the lesser of the shifts of the comparable
+        slowing and of its end, and none where they differ in sign.
         """
+        comparable = self._comparable_m()
+        shift = comparable[1] - comparable[0]
+        end = self._sources[1].slowed_m - self._sources[0].slowed_m
+        return np.where(shift * end > 0.0, np.sign(shift) * np.minimum(np.abs(shift), np.abs(end)), 0.0)
+
+    def _comparable_m(self) -> FloatArray:
+        """Where each lap has slowed to what both reach, (2, c)."""
         out = np.array([s.slowed_m for s in self._sources])
         for k, (low, high) in enumerate((self._sources, self._sources[::-1])):
             level = np.where(low.rolls_in, high.least, high.driven_at(high.slowed_m, high.all))
@@ -131,14 +144,25 @@ class Hybrids:
         return out
 
     @cached_property
-    def _sources(self) -> tuple[_Source, _Source]:
-        return _Source.of(self.profiles[0]), _Source.of(self.profiles[1])
+    def _own_shift_m(self) -> FloatArray:
+        """Shift of each source's own slowing against the reference's, (2, c)."""
+        return np.stack([np.zeros_like(self.brake_shift_m), self.brake_shift_m])
+
+    @cached_property
+    def _both_slow_m(self) -> FloatArray:
+        """Up to where both laps slow, by source on its own slowing, (2, c).
+
+        Up to there the slowing of both is compared place by place; beyond it, to the end of
+        the own one, it is the lowest speed's.
+        """
+        ends = np.array([s.slowed_m for s in self._sources]) - self._own_shift_m
+        return np.asarray(ends.min(axis=0) + self._own_shift_m)
 
     @cached_property
     def _slowed(self) -> FloatArray:
         """End of the slowing by brake point and slowest, (2, 2, c)."""
-        tails = np.array([s.slowed_m for s in self._sources]) - self.common_m
-        return np.asarray(self.common_m[:, None] + tails)
+        ends = np.array([s.slowed_m for s in self._sources]) - self._own_shift_m
+        return np.asarray(ends + self._own_shift_m[:, None])
 
     @cached_property
     def _start(self) -> FloatArray:
@@ -184,22 +208,22 @@ class Hybrids:
         return np.array([s.driven_at(self.cells.middles_m, self.cells.of) for s in self._sources])
 
     def _before_s(self) -> FloatArray:
-        """Time up to the end of the comparable slowing: arrival, brake point, braking, coasting."""
-        some = self._cells_from(np.full_like(self.cells.width_m, -np.inf), self.common_m.max(axis=0))
-        inside = some.d <= self.common_m[:, some.of]
-        return some.seconds(self._meet(some), inside[:, None, None])
+        """Time as long as both slow: arrival, brake point, braking, slowest, coasting."""
+        some = self._cells_from(np.full_like(self.cells.width_m, -np.inf), self._both_slow_m.max(axis=0))
+        inside = some.d <= self._both_slow_m[:, some.of]
+        return some.seconds(self._meet(some), inside[:, None, None, None])
 
     def _meet(self, some: _Some) -> FloatArray:
         """The lower of approach and slowing, with the roll between lift and brake point."""
         driven = self._driven[:, some.index]
         approach = np.array([_approach(s, some, e) for s, e in zip(self._sources, driven, strict=True)])
-        approach = approach[:, None, None, None]
+        approach = approach[:, None, None, None, None]
         slowing = self._slowing(some)
         rolls = [_Roll.of(s) for s in self._sources]
         if not any(r.length_m.any() for r in rolls):
             return np.asarray(np.minimum(approach, slowing))
         losses = np.array([r.loss[:, -1] for r in rolls])
-        met = _crossing(some, approach - losses[:, some.of], slowing, self.common_m[:, None, None])
+        met = _crossing(some, approach - losses[:, some.of], slowing, self._both_slow_m[:, None, None, None])
         lower = np.empty((2, *slowing.shape))
         for c, roll in enumerate(rolls):
             since = some.d - (met[..., c, :] - roll.length_m)[..., some.of]
@@ -208,21 +232,29 @@ class Hybrids:
         return lower
 
     def _slowing(self, some: _Some) -> FloatArray:
-        """E of the slowing by brake point, braking and coasting, (2, 2, 2, m)."""
-        out = np.empty((2, 2, 2, len(some.of)))
-        back = self.common_m[:, some.of] - some.d
+        """E of the slowing by brake point, braking, slowest and coasting, (2, 2, 2, 2, m)."""
+        out = np.empty((2, 2, 2, 2, len(some.of)))
+        back = self._both_slow_m[:, some.of] - some.d
+        ends = zip(self._sources, self._both_slow_m, strict=True)
+        reached = np.array([s.driven_at(end, s.all) for s, end in ends])
         for b, c in np.ndindex(2, 2):
-            coasting, braking = ((self._sources[i], self.common_m[i]) for i in (c, b))
-            out[:, b, c] = _slowing_curve(back, some.of, coasting, braking)
+            coasting, braking = ((self._sources[i], self._both_slow_m[i]) for i in (c, b))
+            out[:, b, :, c] = _slowing_curve(back[:, None], some.of, coasting, braking, reached - reached[c])
         return out
 
     def _tail_s(self) -> FloatArray:
-        """Time from the end of the comparable slowing to the end of all slowing: brake point, slowest."""
-        some = self._cells_from(self.common_m.min(axis=0), self._slowed.max(axis=(0, 1)))
-        since = some.d - self.common_m[:, some.of]
-        ends = zip(self._sources, self.common_m, strict=True)
-        energy = np.stack([s.driven_at(common[some.of] + since, some.of) for s, common in ends], axis=1)
-        return some.seconds(energy, (since > 0.0)[:, None] & (some.d <= self._slowed[..., some.of]))
+        """Time from where both have slowed to the end of the own slowing: brake point, slowest."""
+        some = self._cells_from(self._both_slow_m.min(axis=0), self._slowed.max(axis=(0, 1)))
+        moved = self._own_shift_m[:, some.of]
+        energy = np.stack(
+            [
+                s.driven_at(some.d - moved + own[some.of], some.of)
+                for s, own in zip(self._sources, self._own_shift_m, strict=True)
+            ],
+            axis=1,
+        )
+        inside = (some.d > self._both_slow_m[:, None, some.of]) & (some.d <= self._slowed[..., some.of])
+        return some.seconds(energy, inside)
 
     @cached_property
     def _shifts(self) -> FloatArray:
@@ -331,25 +363,35 @@ def _drive_curve(source: _Source, some: _Some, start: FloatArray, held: FloatArr
 
 
 def _slowing_curve(
-    back: FloatArray, of: IntArray, coasting: tuple[_Source, FloatArray], braking: tuple[_Source, FloatArray]
+    back: FloatArray,
+    of: IntArray,
+    coasting: tuple[_Source, FloatArray],
+    braking: tuple[_Source, FloatArray],
+    raised: FloatArray,
 ) -> FloatArray:
-    """E ``back`` (…, n) metres before the end of the slowing: coasting, then braking before it.
+    """E ``back`` (2, 1, m) metres before where both have slowed: coasting, then braking before it.
 
-    Both sources come with the ends of their comparable slowings (c,).  Braking ends as much
-    earlier as the coasting is longer than its own, and there is the braking of that
-    place.  What E is above or below the brake's own there dies out backwards, as the grip
-    that the bend leaves for braking is the same.
+    Both sources come with that place on their own slowing, (c,).
+
+    The last metres, in which either lap is off the brake, are of the coasting source, be it
+    with its brake on or off; the braking before them is of the other, at that place.  What E
+    is above a source's own there (``raised`` (2, c), by slowest), or where the two meet,
+    dies out backwards, since the bend leaves more grip for braking to who is slower in it.
     """
     (coast, coast_end), (brake, brake_end) = coasting, braking
-    rolled = np.maximum(coast_end - coast.released_m, 0.0)
-    tail = coast.driven_at(coast_end[of] - np.clip(back, 0.0, rolled[of]), of)
-    released = np.minimum(brake.released_m, brake_end)
-    end = np.maximum(released - np.maximum(rolled - (brake_end - released), 0.0), brake.brake_m)
-    length = end - brake.brake_m
+    rolled = np.maximum(np.maximum(coast_end - coast.released_m, brake_end - brake.released_m), 0.0)
+    rolled = np.minimum(rolled, np.minimum(coast_end - coast.brake_m, brake_end - brake.brake_m))
+    rolled = np.maximum(rolled, 0.0)
+    place = coast_end[of] - np.clip(back, 0.0, rolled[of])
+    base = coast.fade_back_at(coast_end, coast.all)
+    tail = coast.driven_at(place, of) + raised[:, of] * (coast.fade_back_at(place, of) / base[of])
+    end = brake_end - rolled
+    length = np.maximum(end - brake.brake_m, 0.0)
     at = end[of] - np.clip(back - rolled[of], 0.0, length[of])
-    lift = coast.driven_at(coast_end - rolled, coast.all) - brake.driven_at(end, brake.all)
-    left = lift / brake.fade_back_at(end, brake.all)
-    body = brake.driven_at(at, of) + left[of] * brake.fade_back_at(at, of)
+    met = coast_end - rolled
+    there = coast.driven_at(met, coast.all) + raised * (coast.fade_back_at(met, coast.all) / base)
+    share = (there - brake.driven_at(end, brake.all)) / brake.fade_back_at(end, brake.all)
+    body = brake.driven_at(at, of) + share[:, of] * brake.fade_back_at(at, of)
     steep = np.maximum(np.maximum(brake.braking_mps2, coast.braking_mps2), GENTLEST_MPS2)
     beyond = np.maximum(back - (rolled + length)[of], 0.0) * steep[of]
     return np.where(back <= rolled[of], tail, body + beyond)

@@ -52,14 +52,12 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     cells = Cells.over(windows)
     profiles = profiles_of((ours, lap), (reference.marks, theirs), windows, cells, reference.drive, reference.road)
     hybrids = Hybrids(cells, profiles)
-    times = hybrids.times_s()
+    times, shift = hybrids.times_s(), hybrids.brake_shift_m
     pieces = _pieces(reference, lap, theirs, windows)
     corners = []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
-        pair = _pair(
-            reference, lap, corner, windows[i], (reference.marks[i], theirs[i]), anchors, hybrids.common_m[:, i]
-        )
+        pair = _pair(reference, lap, corner, windows[i], (reference.marks[i], theirs[i]), anchors, float(shift[i]))
         shares, _ = shares_of(times[..., i])
         corners.append(_corner_loss(pair, corner, windows[i], gap, phases, shares))
     trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
@@ -108,7 +106,7 @@ def _pair(
     window: Span,
     marks: tuple[Marks, Marks],
     anchors: tuple[Anchors, Anchors],
-    common_m: FloatArray,
+    brake_shift_m: float,
 ) -> Pair:
     """What the findings of one corner are judged by."""
     reference = held.passage
@@ -116,7 +114,7 @@ def _pair(
     return Pair(
         marks,
         anchors,
-        (float(common_m[0]), float(common_m[1])),
+        brake_shift_m,
         *_end_speeds(reference, lap, window),
         _coasts(reference, lap, marks),
         window.start_m,

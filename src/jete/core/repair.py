@@ -15,11 +15,18 @@ from jete.core.channels import QUANTITIES
 from jete.core.lap import BoolArray, Channel, FloatArray, Repair
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Callable, Mapping
 
 MAX_ACCELERATION_MPS2 = 80.0
 GAP_STEPS = 8.0
 GAP_S = 0.6
+FROZEN_S = 1.0
+STANDING_MPS = 2.0
+HELD_ROWS = 50
+JUMP_MPS = 3.0
+LONGEST_DROP_S = 2.0
+REST_BLOCK_S = 8.0
+DRIFT_SHARE = 0.03
 
 
 def mend_clock(time_s: FloatArray) -> tuple[FloatArray, BoolArray, list[Repair]]:
@@ -65,7 +72,7 @@ def _go_on(clock: FloatArray, step: float) -> tuple[FloatArray, int]:
 def channels_from(
     columns: Mapping[str, FloatArray], units: Mapping[str, str], clock: FloatArray
 ) -> tuple[dict[str, Channel], list[Repair]]:
-    """Channels with their own stamps: empty cells, spikes and held positions taken out.
+    """Channels with their own stamps: empty cells, spikes, held and frozen values taken out.
 
     Args:
         columns: canonical or extra name to values (n,) in inside units.
@@ -74,13 +81,15 @@ def channels_from(
     """
     channels: dict[str, Channel] = {}
     repairs: list[Repair] = gaps(clock)
-    positions = _paired(columns)
+    fresh, frozen = fresh_positions(columns, clock)
+    repairs += frozen
     for name, values in columns.items():
-        good = positions.get(name, np.isfinite(values))
+        good = fresh.get(name, np.isfinite(values))
         repairs += _infinite(name, values)
         channel = Channel(name, units.get(name, ""), clock[good], values[good])
-        channel, found = _without_spikes(channel)
-        repairs += found
+        for mend in _MENDS.get(name, ()):
+            channel, found = mend(channel)
+            repairs += found
         if len(channel):
             channels[name] = channel
     return channels, repairs
@@ -102,9 +111,14 @@ def _infinite(name: str, values: FloatArray) -> list[Repair]:
     return [Repair(name, "infinite values left out", count)] if count else []
 
 
-def _paired(columns: Mapping[str, FloatArray]) -> dict[str, BoolArray]:
-    """Rows at which a position is new: both cells there, and not a repeat of the one before."""
+def fresh_positions(columns: Mapping[str, FloatArray], clock: FloatArray) -> tuple[dict[str, BoolArray], list[Repair]]:
+    """Rows at which a position is new (both cells there, no repeat of the one before), and what froze.
+
+    A slow receiver repeats each position for some rows, which is no fault; one that repeats
+    it for longer than a second while the vehicle moves is told.
+    """
     masks: dict[str, BoolArray] = {}
+    repairs: list[Repair] = []
     for a, b in (("x", "y"), ("latitude", "longitude")):
         if a in columns and b in columns:
             good = np.isfinite(columns[a]) & np.isfinite(columns[b])
@@ -112,7 +126,100 @@ def _paired(columns: Mapping[str, FloatArray]) -> dict[str, BoolArray]:
             moved = (np.diff(columns[a][at]) != 0.0) | (np.diff(columns[b][at]) != 0.0)
             good[at[1:][~moved]] = False
             masks[a] = masks[b] = good
-    return masks
+            repairs += _frozen(clock[good], clock[at], columns.get("speed"), clock)
+    return masks, repairs
+
+
+def _frozen(new_s: FloatArray, logged_s: FloatArray, speed: FloatArray | None, clock: FloatArray) -> list[Repair]:
+    """Tell of positions that stood still for over a second: ``new_s`` those that are new, ``logged_s`` all."""
+    if len(new_s) < 2:
+        return []
+    waits = np.diff(new_s)
+    long = waits > max(FROZEN_S, 5.0 * float(np.median(waits)))
+    starts, ends = new_s[:-1][long], new_s[1:][long]
+    held = [int(np.count_nonzero((logged_s > a) & (logged_s < b))) for a, b in zip(starts, ends, strict=True)]
+    if speed is not None:
+        known = np.isfinite(speed)
+        v = np.interp(0.5 * (starts + ends), clock[known], speed[known])
+        held = [h if s > STANDING_MPS else 0 for h, s in zip(held, v, strict=True)]
+    count = int(sum(held))
+    return [Repair("position", "frozen values left out", count)] if count else []
+
+
+def _without_holds(channel: Channel) -> tuple[Channel, list[Repair]]:
+    """Keep the first of values that are repeated until the next one comes, at an even slower rate.
+
+    Only where nearly all changes come in one rhythm of two to fifty rows: a steady speed that
+    happens to repeat has none.
+    """
+    changes = np.flatnonzero(np.diff(channel.value) != 0.0) + 1
+    if len(changes) < 20 or len(changes) > 0.6 * len(channel):
+        return channel, []
+    waits = np.diff(changes)
+    rhythm = int(np.median(waits))
+    even = np.abs(waits / rhythm - np.round(waits / rhythm)) * rhythm <= 0.5
+    if not 2 <= rhythm <= HELD_ROWS or float(np.mean(even)) < 0.9:
+        return channel, []
+    at = np.concatenate([[0], changes])
+    kept = Channel(channel.name, channel.unit, channel.time_s[at], channel.value[at])
+    return kept, [
+        Repair(channel.name, f"each value repeated for {rhythm} rows, the first kept", len(channel) - len(at))
+    ]
+
+
+def _without_drops(channel: Channel) -> tuple[Channel, list[Repair]]:
+    """Leave out pieces of up to two seconds into and out of which the speed jumps as no vehicle can."""
+    v, t = channel.value, channel.time_s
+    if len(v) < 9:
+        return channel, []
+    jumps = np.flatnonzero(np.abs(np.diff(v)) > JUMP_MPS + MAX_ACCELERATION_MPS2 * np.diff(t))
+    bad = np.zeros(len(v), dtype=bool)
+    k = 0
+    while k < len(jumps):
+        begin = jumps[k]
+        back = next((j for j in jumps[k + 1 :] if t[j] - t[begin] < LONGEST_DROP_S and _goes_back(v, begin, j)), None)
+        if back is not None:
+            bad[begin + 1 : back + 1] = True
+            k = int(np.searchsorted(jumps, back, side="right"))
+        else:
+            k += 1
+    if not bad.any():
+        return channel, []
+    kept = Channel(channel.name, channel.unit, t[~bad], v[~bad])
+    return kept, [Repair(channel.name, "drop-outs left out", int(bad.sum()))]
+
+
+def _goes_back(v: FloatArray, begin: int, end: int) -> bool:
+    """Whether the value after a drop-out is again near the one before it."""
+    return bool(abs(v[end + 1] - v[begin]) < 0.5 * abs(v[begin + 1] - v[begin]))
+
+
+def _without_drift(channel: Channel) -> tuple[Channel, list[Repair]]:
+    """Take out a resting level that wanders: the low fifth of every eight seconds."""
+    t, v = channel.time_s, channel.value
+    span = float(np.percentile(v, 99.0) - np.percentile(v, 1.0)) if len(v) else 0.0
+    if len(v) < 200 or t[-1] - t[0] < 3.0 * REST_BLOCK_S or span <= 0.0:
+        return channel, []
+    blocks = np.floor((t - t[0]) / REST_BLOCK_S).astype(int)
+    edges = np.flatnonzero(np.diff(blocks, prepend=-1))
+    level = np.array([np.percentile(part, 20.0) for part in np.split(v, edges[1:])])
+    level = np.minimum(level, np.minimum(np.roll(level, 1), np.roll(level, -1)) + 0.02 * span)
+    middle = np.array([part.mean() for part in np.split(t, edges[1:])])
+    if float(np.ptp(level)) < DRIFT_SHARE * span:
+        return channel, []
+    drift = np.interp(t, middle, level) - float(level.min())
+    told = Repair(channel.name, f"resting level wanders by {np.ptp(level) / span:.0%} of its span, taken out", len(v))
+    return Channel(channel.name, channel.unit, t, v - drift), [told]
+
+
+def _told_span(channel: Channel) -> tuple[Channel, list[Repair]]:
+    """Tell of a throttle that does not rest at 0 or does not reach 100 %; it is read on its own span."""
+    if len(channel) < 20 or float(np.ptp(channel.value)) <= 0.0:
+        return channel, []
+    low, high = np.percentile(channel.value, [1.0, 99.0])
+    if -0.03 < low < 0.03 and high > 0.97:
+        return channel, []
+    return channel, [Repair(channel.name, f"goes from {low:.0%} to {high:.0%}, read on its own span", len(channel))]
 
 
 def _without_spikes(channel: Channel) -> tuple[Channel, list[Repair]]:
@@ -121,7 +228,7 @@ def _without_spikes(channel: Channel) -> tuple[Channel, list[Repair]]:
     A robust local test: the distance from the median of seven neighbours, against what
     the quantity can change in that time and against the local scatter.
     """
-    if len(channel) < 9 or channel.name not in _SPIKE_LIMIT:
+    if len(channel) < 9:
         return channel, []
     limit, per_second = _SPIKE_LIMIT[channel.name]
     step = float(np.median(np.diff(channel.time_s)))
@@ -161,4 +268,12 @@ _SPIKE_LIMIT = {
     "latitude": (15.0 / 111e3, 120.0 / 111e3),
     "longitude": (20.0 / 111e3, 200.0 / 111e3),
 }
-assert _SPIKE_LIMIT.keys() <= QUANTITIES.keys()
+_MENDS: dict[str, tuple[Callable[[Channel], tuple[Channel, list[Repair]]], ...]] = {
+    **dict.fromkeys(_SPIKE_LIMIT, (_without_spikes,)),
+    "speed": (_without_drops, _without_holds, _without_spikes),
+    **dict.fromkeys(("acc_long", "acc_lat", "yaw_rate"), (_without_holds, _without_spikes)),
+    **dict.fromkeys(("steering", "lean", "rpm"), (_without_holds,)),
+    **dict.fromkeys(("brake", "brake_front", "brake_rear"), (_without_holds, _without_drift)),
+    "throttle": (_without_holds, _told_span),
+}
+assert _MENDS.keys() <= QUANTITIES.keys()

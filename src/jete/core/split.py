@@ -118,7 +118,15 @@ def _by_lap_column(log: Log, known: LineSource) -> list[_Piece]:
 
 
 def _border_s(log: Log, before_s: float, after_s: float, known: LineSource) -> float:
-    """Time of a crossing known to lie between two samples."""
+    """Time of a crossing known to lie between two samples.
+
+    By a clock that starts anew with the lap, by a distance that does, by the line, or half way.
+    """
+    within = log.get("lap_time")
+    if within is not None:
+        since = float(within.at(np.array([after_s]))[0])
+        if -1e-6 <= since <= 1.5 * (after_s - before_s):
+            return float(np.clip(after_s - since, before_s, after_s))
     distance = log.get("distance")
     if distance is not None:
         d0, d1 = distance.at(np.array([before_s, after_s]))

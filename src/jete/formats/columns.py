@@ -9,6 +9,7 @@ from jete.core import repair
 from jete.core.channels import BRAKE_RATIO_UNITS, QUANTITIES, canonical_name, factor, known_units
 from jete.core.errors import InputError
 from jete.core.lap import FloatArray, Log, Repair
+from jete.core.lapclock import lap_of_beacon, lap_resets, starts_anew, time_from_lap_clock
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -58,8 +59,13 @@ def log_from_columns(
     Raises:
         InputError: no ``time``, neither speed nor position, an unknown unit, one sample.
     """
-    _refuse_missing(source, columns)
+    if "time" not in columns and "lap_time" not in columns:
+        raise InputError(
+            source, "there is no 'time' column.", "Name the column with the time stamps 'time', in s or ms."
+        )
+    _refuse_empty(source, columns.keys())
     inside = {name: values * _factor(source, name, units.get(name)) for name, values in columns.items()}
+    inside, told = _with_laps_and_time(inside)
     clock, keep, mended = repair.mend_clock(inside["time"])
     if keep.sum() < 2:
         raise InputError(
@@ -70,15 +76,26 @@ def log_from_columns(
     rows["time"] = clock[keep]
     channels, found = repair.channels_from(rows, shown, clock[keep])
     _refuse_empty(source, channels.keys())
-    return Log(source, channels, (*repairs, *mended, *found))
+    return Log(source, channels, (*repairs, *told, *mended, *found))
 
 
-def _refuse_missing(source: str, columns: Mapping[str, FloatArray]) -> None:
-    if "time" not in columns:
-        raise InputError(
-            source, "there is no 'time' column.", "Name the column with the time stamps 'time', in s or ms."
-        )
-    _refuse_empty(source, columns.keys())
+def _with_laps_and_time(columns: Mapping[str, FloatArray]) -> tuple[dict[str, FloatArray], list[Repair]]:
+    """The columns with a time that runs on and, where one can be had, a ``lap``."""
+    out = dict(columns)
+    told: list[Repair] = []
+    clock = out.get("time", out.get("lap_time"))
+    assert clock is not None
+    if "time" not in out or starts_anew(clock):
+        out.setdefault("lap_time", clock)
+        out["time"], told = time_from_lap_clock(clock)
+    numbers = None
+    if "lap" not in out and "beacon" in out:
+        numbers = lap_of_beacon(out["beacon"])
+    elif "lap" not in out and "lap_time" in out:
+        numbers = lap_resets(out["lap_time"], out["time"])
+    if numbers is not None:
+        out["lap"] = numbers
+    return out, told
 
 
 def _refuse_empty(source: str, names: object) -> None:

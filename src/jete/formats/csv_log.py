@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
     import pyarrow as pa
 
-EMPTY_CELLS = ["", "nan", "NaN", "NAN", "null", "NULL", "None", "n/a", "N/A", "-", "--", "inf", "-inf", "Inf", "-Inf"]
+EMPTY_CELLS = ["", "nan", "NaN", "NAN", "null", "NULL", "None", "n/a", "N/A", "-", "--"]
 
 
 def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Log:

@@ -14,6 +14,7 @@ from jete.core.errors import InputError
 from jete.formats.columns import split_heading
 
 HEAD_BYTES = 1 << 18
+UTF_16_MARKS = (b"\xff\xfe", b"\xfe\xff")
 LONGEST_LINE = 200_000
 SEARCHED_LINES = 80
 
@@ -42,6 +43,8 @@ def decode(source: str, head: bytes) -> tuple[str, str]:
     """
     if not head.strip():
         raise InputError(source, "the file is empty.", "Export the log again.")
+    if head[:2] in UTF_16_MARKS:
+        return head[: len(head) // 2 * 2].decode("utf-16", errors="replace"), "utf-16"
     if b"\0" in head or head[:4] in {b"PK\x03\x04", b"\x89PNG", b"%PDF"}:
         raise InputError(source, "this is a binary file, not a text log.", "Export the log as CSV.")
     text, encoding = _text(head)
