@@ -31,6 +31,9 @@ SIZES = {
     "fast_exit": 0.1,
 }
 
+# Where each fault is made: coasting costs next to nothing where the corner is short.
+CORNER = {**dict.fromkeys(SIZES, 2), "coasting": 3}
+
 
 def loss_of(corner: CornerLoss, kind: str) -> float:
     return sum(f.loss_s for f in corner.findings if f.kind == kind)
@@ -38,14 +41,14 @@ def loss_of(corner: CornerLoss, kind: str) -> float:
 
 @pytest.mark.parametrize("kind", SIZES)
 def test_a_single_fault_is_found_as_its_kind_and_leads(kind: str) -> None:
-    corner = passed(Fault(kind, 2, SIZES[kind]))
+    corner = passed(Fault(kind, CORNER[kind], SIZES[kind]))
     assert corner.findings
     assert corner.findings[0].kind == kind
 
 
 @pytest.mark.parametrize("kind", SIZES)
 def test_most_of_the_gap_of_a_single_fault_is_its_own(kind: str) -> None:
-    corner = passed(Fault(kind, 2, SIZES[kind]))
+    corner = passed(Fault(kind, CORNER[kind], SIZES[kind]))
     assert loss_of(corner, kind) / corner.gap_s > 0.6
 
 
@@ -54,7 +57,7 @@ def test_most_of_the_gap_of_a_single_fault_is_its_own(kind: str) -> None:
     [("early_braking", -16.0, 1.5), ("late_throttle", 18.0, 2.0), ("overslowing", -7.0, 0.8), ("coasting", 0.8, 0.2)],
 )
 def test_the_measure_is_the_size_of_the_fault(kind: str, measure: float, within: float) -> None:
-    found = next(f for f in passed(Fault(kind, 2, SIZES[kind])).findings if f.kind == kind)
+    found = next(f for f in passed(Fault(kind, CORNER[kind], SIZES[kind])).findings if f.kind == kind)
     assert found.measure == pytest.approx(measure, abs=within)
 
 

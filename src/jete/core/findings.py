@@ -64,7 +64,8 @@ class Pair:
 
     ``sigma_m`` is the standard deviation of a place, ``pace_sigma`` the relative one of a
     speed along the axis in the bend, ``speed_sigma`` that of an inferred speed anywhere;
-    ``gap_sigma_s`` that of the window's gap, ``cost_sigma_s`` that of a cost.
+    ``gap_sigma_s`` that of the window's gap, ``cost_sigma_s`` that of a cost; ``misfit_s`` is
+    what the profiles of both laps miss of the gap.
     """
 
     marks: tuple[Marks, Marks]
@@ -80,6 +81,7 @@ class Pair:
     speed_sigma: float
     gap_sigma_s: float
     cost_sigma_s: float
+    misfit_s: float
 
 
 def findings_of(pair: Pair, shares: dict[str, float], gap_s: float) -> list[Finding]:
@@ -90,7 +92,7 @@ def findings_of(pair: Pair, shares: dict[str, float], gap_s: float) -> list[Find
         shares: seconds by factor of :mod:`jete.core.hybrid`.
         gap_s: of the window.
     """
-    floor = max(LEAST_S, SURE_SIGMAS * pair.cost_sigma_s)
+    floor = max(LEAST_S, SURE_SIGMAS * pair.cost_sigma_s, pair.misfit_s)
     found = []
     for factor, loss in shares.items():
         moved = _MOVED[factor](pair)

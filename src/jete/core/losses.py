@@ -57,8 +57,10 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     corners = []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
-        pair = _pair(reference, lap, corner, windows[i], (reference.marks[i], theirs[i]), anchors, float(shift[i]))
-        shares, _ = shares_of(times[..., i])
+        shares, rest = shares_of(times[..., i])
+        misfit_s = abs(sum(shares.values()) + rest - gap)
+        rebuilt = (anchors, float(shift[i]), misfit_s)
+        pair = _pair(reference, lap, corner, windows[i], (reference.marks[i], theirs[i]), rebuilt)
         corners.append(_corner_loss(pair, corner, windows[i], gap, phases, shares))
     trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
     total = lap.lap.span.time_s - ours.lap.span.time_s
@@ -105,10 +107,10 @@ def _pair(
     corner: Corner,
     window: Span,
     marks: tuple[Marks, Marks],
-    anchors: tuple[Anchors, Anchors],
-    brake_shift_m: float,
+    rebuilt: tuple[tuple[Anchors, Anchors], float, float],
 ) -> Pair:
-    """What the findings of one corner are judged by."""
+    """What the findings of one corner are judged by; ``rebuilt``: anchors, brake shift and misfit of the profiles."""
+    anchors, brake_shift_m, misfit_s = rebuilt
     reference = held.passage
     sigma, pace_sigma = _sigma_s(reference, lap, window), _pace_sigma(reference, lap, corner, held.road)
     return Pair(
@@ -124,6 +126,7 @@ def _pair(
         _speed_sigma(reference, lap, corner, held.road),
         sigma,
         float(np.hypot(sigma, 0.5 * pace_sigma * _turning_s(reference, corner))),
+        misfit_s,
     )
 
 

@@ -270,7 +270,7 @@ _SPIKE_LIMIT = {
 }
 _MENDS: dict[str, tuple[Callable[[Channel], tuple[Channel, list[Repair]]], ...]] = {
     **dict.fromkeys(_SPIKE_LIMIT, (_without_spikes,)),
-    "speed": (_without_drops, _without_holds, _without_spikes),
+    "speed": (_without_spikes, _without_drops, _without_holds),
     **dict.fromkeys(("acc_long", "acc_lat", "yaw_rate"), (_without_holds, _without_spikes)),
     **dict.fromkeys(("steering", "lean", "rpm"), (_without_holds,)),
     **dict.fromkeys(("brake", "brake_front", "brake_rear"), (_without_holds, _without_drift)),

@@ -23,6 +23,8 @@ BEFORE_SLOW_M = 15.0
 SAME_APEX_M = 25.0
 AS_SLOW_MPS = 0.5
 LOWEST_REACH_S = 0.35
+# What is on at the first sample may have begun before the line.
+BEFORE_LINE_S = -1.0
 
 
 @dataclass(frozen=True)
@@ -47,7 +49,7 @@ def zones_of(passage: Passage, corners: Sequence[Corner], like_m: Sequence[float
     slow = [_slow_time(passage, corners, i) for i in range(len(corners))]
     if like_m is not None:
         slow = [_as_slow_near(passage, t, place) for t, place in zip(slow, like_m, strict=True)]
-    times = [0.0, *slow, float(passage.motion.time_s[-1])]
+    times = [BEFORE_LINE_S, *slow, float(passage.motion.time_s[-1])]
     return [Zone(corner, *times[i : i + 3]) for i, corner in enumerate(corners)]
 
 
@@ -102,7 +104,7 @@ def slow_point(passage: Passage, slow_s: float) -> tuple[float, float]:
     k = int(np.searchsorted(t, slow_s))
     near = slice(max(0, k - 600), min(len(t), k + 600))
     tt, vv = t[near], v[near]
-    inside = np.abs(tt - slow_s) <= 0.35
+    inside = np.abs(tt - slow_s) <= LOWEST_REACH_S
     lowest = _lowest(tt[inside] - slow_s, vv[inside])
     low = vv < max(lowest, float(v[min(k, len(v) - 1)])) + FLAT_VALLEY_MPS
     centre = min(k, len(v) - 1) - near.start

@@ -28,6 +28,7 @@ RIGHT_PX = 84
 AXIS_PX = 22
 FLAGS_BELOW_M_PER_PX = 2.5
 PER_COLUMN = 2
+LEVEL_PX = 1e-3
 
 
 @dataclass(frozen=True)
@@ -181,11 +182,20 @@ def thin(x: FloatArray, y: FloatArray, columns: int) -> tuple[FloatArray, FloatA
     return np.repeat(x[edges], 2), np.stack([low, high], axis=1).ravel()
 
 
+def _without_level_points(x: FloatArray, y: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Leave out points between two of their own height: a segment costs the same however short."""
+    bends = np.ones(len(y), dtype=bool)
+    if len(y) > 2:
+        steps = np.abs(np.diff(y)) > LEVEL_PX
+        bends[1:-1] = steps[1:] | steps[:-1]
+    return x[bends], y[bends]
+
+
 def _curve(painter: QPainter, color: QColor, x: FloatArray, y: FloatArray) -> None:
     """A line that looks one and a half pixels wide: drawn twice, 0.6 px apart."""
     painter.setPen(QPen(color, 1))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    line = polygon(x, y)
+    line = polygon(*_without_level_points(x, y))
     painter.drawPolyline(line)
     line.translate(0.0, 0.6)
     painter.drawPolyline(line)
