@@ -88,3 +88,74 @@ def test_a_channel_without_values_is_none() -> None:
 def test_cutting_keeps_one_sample_on_either_side() -> None:
     channel = Channel("speed", "m/s", np.arange(10.0), np.arange(10.0))
     assert channel.between(2.5, 5.5).time_s.tolist() == [2.0, 3.0, 4.0, 5.0, 6.0]
+
+
+def test_a_slow_channel_repeated_at_a_fast_rate_keeps_its_own_samples() -> None:
+    slow = 40.0 + np.sin(np.arange(100) * 0.2)
+    channels, repairs = channels_from({"speed": np.repeat(slow, 5)}, {}, np.arange(500) * 0.01)
+    assert channels["speed"].value == pytest.approx(slow)
+    assert channels["speed"].time_s[:3] == pytest.approx([0.0, 0.05, 0.1])
+    assert "repeated for 5 rows" in repairs[0].what
+
+
+def test_a_speed_that_happens_to_repeat_is_kept() -> None:
+    rng = np.random.default_rng(1)
+    value = np.round(np.cumsum(rng.normal(0.0, 0.05, 500)) + 40.0, 1)
+    channels, _ = channels_from({"speed": value}, {}, np.arange(500) * 0.01)
+    assert len(channels["speed"]) == 500
+
+
+def test_a_drop_out_of_the_speed_is_left_out_and_told() -> None:
+    value = 40.0 + np.sin(np.arange(600) * 0.01)
+    value[200:260] = 0.0
+    channels, repairs = channels_from({"speed": value}, {}, np.arange(600) * 0.01)
+    assert float(channels["speed"].value.min()) > 30.0
+    assert any("drop-out" in r.what and r.count == 60 for r in repairs)
+
+
+def test_a_stop_is_no_drop_out() -> None:
+    down = np.linspace(40.0, 0.0, 400)
+    value = np.concatenate([down, np.zeros(300), down[::-1]])
+    channels, repairs = channels_from({"speed": value}, {}, np.arange(1100) * 0.01)
+    assert len(channels["speed"]) == 1100
+    assert not repairs
+
+
+def test_a_resting_level_that_wanders_is_taken_out() -> None:
+    time = np.arange(6000) * 0.02
+    pressure = np.where(time % 10.0 < 2.0, 60.0, 0.0)
+    channels, repairs = channels_from({"brake": pressure + 0.08 * time}, {"brake": "bar"}, time)
+    rest = channels["brake"].value[time % 10.0 > 3.0]
+    assert np.ptp(rest) < 1.5
+    assert "resting level" in repairs[0].what
+
+
+def test_a_steady_offset_of_the_brake_is_no_drift() -> None:
+    time = np.arange(6000) * 0.02
+    _, repairs = channels_from({"brake": np.where(time % 10.0 < 2.0, 64.0, 4.0)}, {"brake": "bar"}, time)
+    assert not repairs
+
+
+def test_a_position_that_froze_at_speed_is_told() -> None:
+    x = np.arange(300.0)
+    x[100:160] = x[100]
+    columns = {"x": x, "y": 0.5 * x, "speed": np.full(300, 40.0)}
+    channels, repairs = channels_from(columns, {}, np.arange(300) * 0.1)
+    assert len(channels["x"]) == 241
+    assert any(r.channel == "position" and "frozen" in r.what for r in repairs)
+
+
+def test_a_vehicle_that_stands_has_no_frozen_position() -> None:
+    x = np.arange(300.0)
+    x[100:160] = x[100]
+    speed = np.full(300, 40.0)
+    speed[95:165] = 0.0
+    _, repairs = channels_from({"x": x, "y": 0.5 * x, "speed": speed}, {}, np.arange(300) * 0.1)
+    assert not any("frozen" in r.what for r in repairs)
+
+
+@pytest.mark.parametrize(("low", "high", "told"), [(0.0, 1.0, False), (0.04, 0.87, True), (0.0, 0.8, True)])
+def test_a_throttle_on_another_span_is_told(low: float, high: float, told: bool) -> None:  # noqa: FBT001 - a case
+    value = low + (high - low) * (np.sin(np.arange(400) * 0.05) > 0.0)
+    _, repairs = channels_from({"throttle": value}, {}, np.arange(400) * 0.05)
+    assert any("own span" in r.what for r in repairs) is told

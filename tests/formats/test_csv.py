@@ -10,7 +10,6 @@ from hypothesis import strategies as st
 
 from jete.core.errors import InputError
 from jete.formats.columns import assign, split_heading
-from jete.formats.csv_log import parse_cell
 from jete.formats.csv_text import find_layout
 from jete.formats.reader import read_log
 from jete.simulate.trials import Trial
@@ -124,21 +123,6 @@ def test_a_repeated_heading_is_left_out_with_a_note(write: Write) -> None:
     log = read_log(write(text))
     assert len(log.channels["time"]) == 60
     assert any("headings" in r.what for r in log.repairs)
-
-
-@pytest.mark.parametrize(
-    ("cell", "value"),
-    [
-        ("1:02.5", 62.5),
-        ("0:01:02.500", 62.5),
-        ("52° 30.0' N", 52.5),
-        ("7 15.5 W", -7.258333),
-        ("", np.nan),
-        ("1.5", 1.5),
-    ],
-)
-def test_cells_of_other_kinds(cell: str, value: float) -> None:
-    assert parse_cell(cell) == pytest.approx(value, nan_ok=True)
 
 
 def test_times_as_hours_and_minutes_are_read(write: Write) -> None:

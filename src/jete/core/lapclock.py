@@ -68,8 +68,8 @@ def starts_anew(clock_s: FloatArray) -> bool:
 def time_from_lap_clock(lap_time_s: FloatArray) -> tuple[FloatArray, list[Repair]]:
     """A time that runs on from a clock that starts anew with each lap, (n,), and what was done.
 
-    The first sample of a lap lies its own lap time past the line, and the one before it
-    less than a step ahead of it; half a step is taken for what is not known.
+    Loggers sample at an even rate whatever the line does, so a new lap's first sample is
+    one step after the last of the lap before; its own lap time says where the line was.
     """
     known = np.isfinite(lap_time_s)
     clock = lap_time_s.copy()
@@ -79,6 +79,6 @@ def time_from_lap_clock(lap_time_s: FloatArray) -> tuple[FloatArray, list[Repair
     if not falls.any():
         return clock, []
     step = float(np.median(steps[steps > 0.0]))
-    moved = np.where(falls, -steps + np.minimum(np.maximum(inner[1:], 0.5 * step), step), 0.0)
+    moved = np.where(falls, step - steps, 0.0)
     clock[known] = inner + np.concatenate([[0.0], np.cumsum(moved)])
     return clock, [Repair("time", "the clock starts anew with each lap, carried on", int(falls.sum()))]

@@ -203,7 +203,8 @@ def _without_drift(channel: Channel) -> tuple[Channel, list[Repair]]:
     blocks = np.floor((t - t[0]) / REST_BLOCK_S).astype(int)
     edges = np.flatnonzero(np.diff(blocks, prepend=-1))
     level = np.array([np.percentile(part, 20.0) for part in np.split(v, edges[1:])])
-    level = np.minimum(level, np.minimum(np.roll(level, 1), np.roll(level, -1)) + 0.02 * span)
+    beside = np.pad(level, 1, mode="edge")
+    level = np.minimum(level, np.minimum(beside[:-2], beside[2:]) + 0.02 * span)
     middle = np.array([part.mean() for part in np.split(t, edges[1:])])
     if float(np.ptp(level)) < DRIFT_SHARE * span:
         return channel, []

@@ -148,7 +148,12 @@ def _crossing_near(log: Log, known: LineSource, time_s: float) -> float | None:
 
 
 def _start_at_line(log: Log, start_s: float) -> tuple[bool, float]:
-    """Whether the log begins at the line by its distance, and when it was crossed."""
+    """Whether the log begins at the line, by its lap clock or its distance, and when it was crossed."""
+    within = log.get("lap_time")
+    if within is not None:
+        since = float(within.value[0])
+        begins = -1e-6 <= since <= 1.5 * float(np.median(np.diff(log.channels["time"].time_s)))
+        return begins, start_s - since if begins else start_s
     distance = log.get("distance")
     if distance is None:
         return True, start_s

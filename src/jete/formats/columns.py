@@ -5,14 +5,19 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from jete.core import repair
 from jete.core.channels import BRAKE_RATIO_UNITS, QUANTITIES, canonical_name, factor, known_units
 from jete.core.errors import InputError
 from jete.core.lap import FloatArray, Log, Repair
 from jete.core.lapclock import lap_of_beacon, lap_resets, starts_anew, time_from_lap_clock
+from jete.core.odometer import unwrapped
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
+
+NORTH_POLE_DEG = 90.0
 
 _WITH_UNIT = re.compile(r"^\s*(?P<name>.*?)\s*[\[(](?P<unit>[^\])]*)[\])]\s*$")
 
@@ -65,6 +70,7 @@ def log_from_columns(
         )
     _refuse_empty(source, columns.keys())
     inside = {name: values * _factor(source, name, units.get(name)) for name, values in columns.items()}
+    inside, apart = _with_degrees_alone(inside)
     inside, told = _with_laps_and_time(inside)
     clock, keep, mended = repair.mend_clock(inside["time"])
     if keep.sum() < 2:
@@ -74,9 +80,24 @@ def log_from_columns(
     rows = {name: values[keep] for name, values in inside.items()}
     shown = {name: _shown_unit(name, units.get(name)) for name in rows}
     rows["time"] = clock[keep]
+    if "distance" in rows:
+        rows["distance"], overflown = unwrapped(rows["distance"], rows.get("lap"))
+        mended += overflown
     channels, found = repair.channels_from(rows, shown, clock[keep])
     _refuse_empty(source, channels.keys())
-    return Log(source, channels, (*repairs, *told, *mended, *found))
+    return Log(source, channels, (*repairs, *apart, *told, *mended, *found))
+
+
+def _with_degrees_alone(columns: Mapping[str, FloatArray]) -> tuple[dict[str, FloatArray], list[Repair]]:
+    """The columns with positions in degrees where degrees and minutes were written together (ddmm.mmmm)."""
+    out = dict(columns)
+    latitude = out.get("latitude")
+    if latitude is None or not np.any(np.abs(latitude) > NORTH_POLE_DEG):
+        return out, []
+    for name in {"latitude", "longitude"} & out.keys():
+        whole = np.trunc(out[name] / 100.0)
+        out[name] = whole + (out[name] - 100.0 * whole) / 60.0
+    return out, [Repair("position", "degrees and minutes written together, taken apart", len(latitude))]
 
 
 def _with_laps_and_time(columns: Mapping[str, FloatArray]) -> tuple[dict[str, FloatArray], list[Repair]]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -10,16 +9,15 @@ import numpy as np
 from jete.core.channels import QUANTITIES
 from jete.core.errors import InputError
 from jete.core.lap import FloatArray, Log, Repair
+from jete.formats.cells import EMPTY_CELLS, is_arc, is_clock, is_number, value_of
 from jete.formats.columns import assign, log_from_columns
-from jete.formats.csv_text import HEAD_BYTES, Layout, find_layout, is_clock, is_number
+from jete.formats.csv_text import HEAD_BYTES, Layout, find_layout
 
 if TYPE_CHECKING:
     from collections.abc import Callable
     from pathlib import Path
 
     import pyarrow as pa
-
-EMPTY_CELLS = ["", "nan", "NaN", "NAN", "null", "NULL", "None", "n/a", "N/A", "-", "--"]
 
 
 def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Log:
@@ -112,39 +110,12 @@ def _texts(column: pa.ChunkedArray) -> FloatArray | None:
         return None
     cells = [c or "" for c in column.to_pylist()]
     first = next((c for c in cells if c), "")
-    if not (is_clock(first.strip()) or _ARC.match(first.strip())):
+    if not (is_clock(first.strip()) or is_arc(first.strip())):
         return None
-    return np.array([parse_cell(c) for c in cells], dtype=np.float64)
-
-
-_ARC = re.compile(
-    r"""^\s*(?P<deg>\d+)[°\s]+(?P<min>\d+([.,]\d+)?)['′\s]*((?P<sec>\d+([.,]\d+)?)["″\s]*)?(?P<side>[NSEWnsew])?\s*$"""
-)
-
-
-def parse_cell(cell: str, decimal: str = ".") -> float:
-    """A number, a clock time in seconds, or degrees and minutes in degrees; NaN if empty.
-
-    Raises:
-        ValueError: for other text.
-
-    >>> parse_cell("1:02.5"), parse_cell("52° 30.0' N"), parse_cell("3,5", ",")
-    (62.5, 52.5, 3.5)
-    """
-    plain = cell.strip().strip('"')
-    if plain in EMPTY_CELLS:
-        return float("nan")
-    if is_clock(plain):
-        seconds = 0.0
-        for part in plain.replace(",", ".").split(":"):
-            seconds = seconds * 60.0 + float(part)
-        return seconds
-    arc = _ARC.match(plain)
-    if arc:
-        value = float(arc["deg"]) + float(arc["min"].replace(",", ".")) / 60.0
-        value += float((arc["sec"] or "0").replace(",", ".")) / 3600.0
-        return -value if (arc["side"] or "").upper() in {"S", "W"} else value
-    return float(plain.replace(",", ".") if decimal == "," else plain)
+    try:
+        return np.array([value_of(c) for c in cells], dtype=np.float64)
+    except ValueError:
+        return None
 
 
 def _read_slowly(path: Path, layout: Layout, places: dict[str, int]) -> tuple[dict[str, FloatArray], list[Repair]]:
@@ -164,7 +135,7 @@ def _read_slowly(path: Path, layout: Layout, places: dict[str, int]) -> tuple[di
 
 def _drop_headings(rows: list[tuple[int, list[str]]], repairs: list[Repair]) -> list[tuple[int, list[str]]]:
     """Headings (and units rows) that stand again between the samples are left out."""
-    numeric = [(n, r) for n, r in rows if any(is_number(c) or is_clock(c) for c in r)]
+    numeric = [(n, r) for n, r in rows if any(is_number(c) or is_clock(c) or is_arc(c) for c in r)]
     if len(numeric) < len(rows):
         repairs.append(Repair("rows", "repeated headings left out", len(rows) - len(numeric)))
     return numeric
@@ -205,7 +176,7 @@ def _column(source: str, name: str, place: int, rows: list[tuple[int, list[str]]
     out = np.empty(len(rows))
     for k, (number, row) in enumerate(rows):
         try:
-            out[k] = parse_cell(row[place], layout.decimal)
+            out[k] = value_of(row[place], name, layout.decimal)
         except ValueError as error:
             if name in QUANTITIES:
                 raise _not_a_number(source, name, number, row[place]) from error

@@ -6,20 +6,17 @@ Only the first lines are looked at; the reading itself is in :mod:`jete.formats.
 from __future__ import annotations
 
 import csv
-import re
 from dataclasses import dataclass
 
 from jete.core.channels import QUANTITIES, canonical_name, factor
 from jete.core.errors import InputError
+from jete.formats.cells import is_clock, is_number
 from jete.formats.columns import split_heading
 
 HEAD_BYTES = 1 << 18
 UTF_16_MARKS = (b"\xff\xfe", b"\xfe\xff")
 LONGEST_LINE = 200_000
 SEARCHED_LINES = 80
-
-_NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
-_CLOCK = re.compile(r"^\d+:\d{1,2}(:\d{1,2})?([.,]\d+)?$")
 
 
 @dataclass(frozen=True)
@@ -113,16 +110,6 @@ def _separator(line: str) -> str:
 
 def _cells(line: str, separator: str) -> list[str]:
     return [c.strip() for c in next(csv.reader([line], delimiter=separator), [])]
-
-
-def is_number(cell: str) -> bool:
-    """Whether a cell holds a number, with a point or a comma."""
-    return bool(_NUMBER.match(cell)) or cell.casefold() in {"nan", "inf", "-inf"}
-
-
-def is_clock(cell: str) -> bool:
-    """Whether a cell holds a time as ``h:mm:ss.sss`` or ``mm:ss.sss``."""
-    return bool(_CLOCK.match(cell))
 
 
 def _is_units_row(names: tuple[str, ...], cells: list[str]) -> bool:
