@@ -106,8 +106,7 @@ def findings_of(pair: Pair, shares: dict[str, float], gap_s: float) -> list[Find
 def _fewest(found: list[Finding], gap_s: float) -> list[Finding]:
     """Leave out, smallest first, what leaves more of the gap unexplained than it explains.
 
-    Two causes that only undo each other within the error of the profiles go this way; so
-    do a pick-up and a drive that do, since both hang on where the pick-up was seen.
+    Two causes that only undo each other within the error of the profiles go this way.
     """
     kept = sorted(_without_undone(found), key=lambda f: abs(f.loss_s))
     for f in list(kept):
@@ -117,14 +116,23 @@ def _fewest(found: list[Finding], gap_s: float) -> list[Finding]:
     return kept
 
 
+# Causes that both hang on where one mark was seen: the pick-up, or the brake point.
+_TOGETHER: tuple[tuple[frozenset[Kind], frozenset[Kind]], ...] = (
+    (frozenset({"late_throttle", "early_throttle"}), frozenset({"slow_exit", "fast_exit"})),
+    (frozenset({"early_braking", "late_braking"}), frozenset({"soft_braking", "hard_braking"})),
+)
+
+
 def _without_undone(found: list[Finding]) -> list[Finding]:
-    """Without a pick-up and a drive whose losses cancel to a fifth of either."""
-    pickup = next((f for f in found if f.kind in ("late_throttle", "early_throttle")), None)
-    drive = next((f for f in found if f.kind in ("slow_exit", "fast_exit")), None)
-    if pickup is None or drive is None:
-        return found
-    cancel = abs(pickup.loss_s + drive.loss_s) < UNDONE_SHARE * min(abs(pickup.loss_s), abs(drive.loss_s))
-    return [f for f in found if f not in (pickup, drive)] if cancel else found
+    """Without two causes that hang on one mark and whose losses cancel to a fifth of either."""
+    for one, other in _TOGETHER:
+        pair = [next((f for f in found if f.kind in kinds), None) for kinds in (one, other)]
+        if pair[0] is None or pair[1] is None:
+            continue
+        first, second = pair[0].loss_s, pair[1].loss_s
+        if abs(first + second) < UNDONE_SHARE * min(abs(first), abs(second)):
+            found = [f for f in found if f not in pair]
+    return found
 
 
 def _arrival(pair: Pair) -> _Moved:
@@ -159,7 +167,7 @@ def _braking(pair: Pair) -> _Moved:
         pair.anchors[1].brake_m,
         change,
         "g",
-        both and abs(change) >= 0.01 + 0.03 * pair.anchors[0].braking_mps2 / GRAVITY_MPS2,
+        both and abs(change) >= 0.01 + 0.01 * pair.anchors[0].braking_mps2 / GRAVITY_MPS2,
     )
 
 

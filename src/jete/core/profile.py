@@ -112,9 +112,29 @@ def profiles_of(
     driver's, and is left in.
     """
     kappa = road.curvature_at(cells.table.at_m)
-    plain = [_profile(p, m, windows, cells, drive, kappa) for p, m in zip(passages, marks, strict=True)]
+    alone = [_profile(p, m, windows, cells, drive, kappa) for p, m in zip(passages, marks, strict=True)]
+    plain = [
+        _slowed_like(alone[0], alone[1], marks[0], marks[1]),
+        _slowed_like(alone[1], alone[0], marks[1], marks[0]),
+    ]
     dips = [[dips_of(p, a, w) for a, w in zip(m, windows, strict=True)] for p, m in zip(passages, marks, strict=True)]
     return _without_dips(plain[0], plain[1], *dips), _without_dips(plain[1], plain[0], *dips[::-1])
+
+
+def _slowed_like(profile: Profile, other: Profile, own: Sequence[Marks], theirs: Sequence[Marks]) -> Profile:
+    """A profile whose corners taken without slowing are divided where the other lap slows.
+
+    A lap that neither lifts nor brakes has no places of its own to be taken apart at.
+    """
+    anchors = list(profile.anchors)
+    at, driven = profile.grid.at_m, profile.driven
+    for corner, (m, t) in enumerate(zip(own, theirs, strict=True)):
+        if m.slowing_m is None and t.slowing_m is not None:
+            part, like = profile.grid.part(corner), other.anchors[corner]
+            slow = (at[part] >= like.slowed_m - profile.grid.width_m[corner]) & (at[part] <= like.pickup_m)
+            least = float(driven[part][slow].min()) if slow.any() else anchors[corner].least
+            anchors[corner] = replace(like, least=least, rolls_in=False, own_dips=0)
+    return replace(profile, anchors=tuple(anchors))
 
 
 def _without_dips(profile: Profile, other: Profile, dips: list[list[Dip]], theirs: list[list[Dip]]) -> Profile:
