@@ -11,11 +11,12 @@ brake points are never used, since they are what is to be measured.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
 
-from jete.core.banded import BandedLeastSquares
+from jete.core.bends import shift_from_bends
 from jete.core.errors import different_road
 from jete.core.lap import FloatArray
 from jete.core.motion import Motion
@@ -23,12 +24,17 @@ from jete.core.path import Fixes
 from jete.core.project import project
 from jete.core.road import Road
 from jete.core.shift import most_likely_shift
-from jete.core.spline import Curve, Knots
+from jete.core.spline import Curve
+from jete.core.spread import Spread
 
 Method = Literal["position", "curvature", "distance"]
 
 LONGEST_MISMATCH = 0.06
-PIN_M = 0.02
+LEAST_ALIKE = 0.4
+SAME_SENSOR = 0.04
+SIGMA_PLACES = 24
+# What own distances of two laps drift apart by in a kilometre, ends tied.
+DRIFT_M = 0.5
 # Where position is all there is, it makes both the detail and the level: so much of its noise stays.
 SHARED_NOISE = 0.55
 
@@ -38,22 +44,27 @@ class Alignment:
     """Places of a lap's motion samples on the reference's axis.
 
     ``place_m`` (n,) strictly increasing from 0 to the reference's length; ``residual_m``
-    is the scatter that was averaged away, ``sigma_m`` one standard deviation of the
-    places themselves; ``offset_m`` (n,) metres to the left of the reference's path.
+    is the scatter that was averaged away, ``spread`` how sure the places themselves are,
+    ``sigma_m`` their median standard deviation; ``offset_m`` (n,) metres to the left of the
+    reference's path.
     """
 
     method: Method
     scale: float
     residual_m: float
-    sigma_m: float
+    spread: Spread
     place_m: FloatArray
     offset_m: FloatArray | None = None
-    offset_sigma_m: float = 0.0
+
+    @cached_property
+    def sigma_m(self) -> float:
+        """Median standard deviation of a place, metres."""
+        return float(np.median(self.spread.place_m(self.spread.length_m * np.linspace(0.04, 0.96, SIGMA_PLACES))))
 
 
 def identity(motion: Motion) -> Alignment:
     """The reference on its own axis."""
-    return Alignment("distance", 1.0, 0.0, 0.0, motion.distance_m, np.zeros_like(motion.distance_m))
+    return Alignment("distance", 1.0, 0.0, Spread(motion.length_m), motion.distance_m, np.zeros_like(motion.distance_m))
 
 
 def align(name: str, motion: Motion, fixes: Fixes | None, curvature_1pm: FloatArray | None, road: Road) -> Alignment:
@@ -79,7 +90,7 @@ def align(name: str, motion: Motion, fixes: Fixes | None, curvature_1pm: FloatAr
     if curvature_1pm is not None and road.measured:
         return _by_curvature(name, motion, curvature_1pm, road, scale)
     place = _monotone(motion.distance_m * scale, road.length_m)
-    return Alignment("distance", scale, 0.0, 0.003 * road.length_m**0.5 * 5.0, place)
+    return Alignment("distance", scale, 0.0, Spread(road.length_m, DRIFT_M * (road.length_m / 1000.0) ** 0.5), place)
 
 
 def _refuse_other_speeds(name: str, motion: Motion, road: Road, scale: float) -> None:
@@ -97,44 +108,26 @@ def _by_position(name: str, motion: Motion, fixes: Fixes, road: Road, path: Curv
     u = motion.distance_m * scale
     found = most_likely_shift(seen, road, motion.speed_mps, u)
     place = _monotone(u + found.shift(u), road.length_m)
-    sigma = max(found.sigma_m, SHARED_NOISE * seen.noise_m) if motion.inferred else found.sigma_m
-    residual = float(1.4826 * np.median(np.abs(seen.shift - found.shift(seen.u))))
-    return Alignment(
-        "position", scale * (1.0 + found.rate), residual, sigma, place, found.offset(u), found.offset_sigma_m
+    spread = Spread(
+        road.length_m, SHARED_NOISE * seen.noise_m if motion.inferred else 0.0, found.shift.knots, found.system
     )
+    residual = float(1.4826 * np.median(np.abs(seen.shift - found.shift(seen.u))))
+    return Alignment("position", scale * (1.0 + found.rate), residual, spread, place, found.offset(u))
 
 
 def _by_curvature(name: str, motion: Motion, curvature: FloatArray, road: Road, scale: float) -> Alignment:
-    """Gauss–Newton on κ_lap(u) = κ_ref(u + e(u)); stiff, since lines differ."""
-    knots = Knots.over(0.0, road.length_m, 25.0)
-    at = np.arange(0.0, road.length_m, 2.0)
-    own = np.interp(at, motion.distance_m * scale, curvature)
-    alike = float(np.corrcoef(own, road.curvature_at(at))[0, 1])
-    if alike < 0.4:
-        raise different_road(name, f"its bends do not go with the reference's (correlation {alike:.2f})")
-    gain = float(own @ road.curvature_at(at) / (own @ own))
-    shift = Curve(knots, np.zeros(knots.size))
-    scatter, sigma = 0.0, 0.0
-    for _ in range(5):
-        place = at + shift(at)
-        slope = (road.curvature_at(place + 1.0) - road.curvature_at(place - 1.0)) / 2.0
-        miss = gain * own - road.curvature_at(place)
-        scatter = max(float(1.4826 * np.median(np.abs(miss))), 0.05 * float(np.percentile(np.abs(own), 90)))
-        # Lines differ over about 20 m, so ten neighbouring samples count as one.
-        system = BandedLeastSquares(knots.size, 4)
-        first, rows = knots.basis(at)
-        system.add(first, rows * slope[:, None], 0.1 / scatter**2, miss + slope * shift(at))
-        mid_first, tie = knots.basis(knots.middles(), 1)
-        system.add(mid_first, tie, knots.step / 2e-3, 0.0)
-        ends_first, ends = knots.basis(np.array([0.0, road.length_m]))
-        system.add(ends_first, ends, PIN_M**-2, 0.0)
-        shift = Curve(knots, system.solve())
-        units = np.zeros((knots.size, 1))
-        units[knots.size // 2] = 1.0
-        sigma = float(np.sqrt(system.solve(units)[knots.size // 2, 0]))
     u = motion.distance_m * scale
-    place = _monotone(u + shift(u), road.length_m)
-    return Alignment("curvature", scale, float(np.sqrt(np.mean(shift(at) ** 2))), sigma, place)
+    own, shared = np.interp(road.grid_m, u, curvature), road.curvature_1pm
+    alike = float(np.corrcoef(own, shared)[0, 1])
+    if alike < LEAST_ALIKE:
+        raise different_road(name, f"its bends do not go with the reference's (correlation {alike:.2f})")
+    gain = float(own @ shared / (own @ own))
+    gain = 1.0 if abs(gain - 1.0) < SAME_SENSOR else gain
+    found = shift_from_bends(gain * curvature, u, road)
+    place = _monotone(u + found.shift(u), road.length_m)
+    residual = float(np.sqrt(np.mean((place - u) ** 2)))
+    spread = Spread(road.length_m, 0.0, found.shift.knots, found.system)
+    return Alignment("curvature", scale * (1.0 + found.rate), residual, spread, place)
 
 
 def _monotone(place: FloatArray, length: float) -> FloatArray:

@@ -59,13 +59,25 @@ class _Moved:
 
 
 @dataclass(frozen=True)
+class Doubt:
+    """Standard deviations at one corner.
+
+    Of a place in metres, of a speed along the axis in the bend and of an inferred speed
+    anywhere (both relative), of the window's gap and of a cost.
+    """
+
+    place_m: float
+    pace: float
+    speed: float
+    gap_s: float
+    cost_s: float
+
+
+@dataclass(frozen=True)
 class Pair:
     """Both laps at one corner: marks and anchors, and the speeds at the window's ends (m/s).
 
-    ``sigma_m`` is the standard deviation of a place, ``pace_sigma`` the relative one of a
-    speed along the axis in the bend, ``speed_sigma`` that of an inferred speed anywhere;
-    ``gap_sigma_s`` that of the window's gap, ``cost_sigma_s`` that of a cost; ``misfit_s`` is
-    what the profiles of both laps miss of the gap.
+    ``misfit_s`` is what the profiles of both laps miss of the gap.
     """
 
     marks: tuple[Marks, Marks]
@@ -76,11 +88,7 @@ class Pair:
     coast_s: tuple[float, float]
     start_m: float
     end_m: float
-    sigma_m: float
-    pace_sigma: float
-    speed_sigma: float
-    gap_sigma_s: float
-    cost_sigma_s: float
+    doubt: Doubt
     misfit_s: float
 
 
@@ -92,7 +100,7 @@ def findings_of(pair: Pair, shares: dict[str, float], gap_s: float) -> list[Find
         shares: seconds by factor of :mod:`jete.core.hybrid`.
         gap_s: of the window.
     """
-    floor = max(LEAST_S, SURE_SIGMAS * pair.cost_sigma_s, pair.misfit_s)
+    floor = max(LEAST_S, SURE_SIGMAS * pair.doubt.cost_s, pair.misfit_s)
     found = []
     for factor, loss in shares.items():
         moved = _MOVED[factor](pair)
@@ -144,7 +152,7 @@ def _arrival(pair: Pair) -> _Moved:
 
 def _unsure_kmh(pair: Pair, speed_mps: float) -> float:
     """Two standard deviations of a speed on a straight: only an inferred one is unsure."""
-    return 2.0 * 3.6 * pair.speed_sigma * speed_mps
+    return 2.0 * 3.6 * pair.doubt.speed * speed_mps
 
 
 def _brake_point(pair: Pair) -> _Moved:
@@ -153,7 +161,11 @@ def _brake_point(pair: Pair) -> _Moved:
     on = (reference.onset_m, lap.onset_m)
     measure = on[1] - on[0] if on[0] is not None and on[1] is not None else shift
     kind: Kind = "early_braking" if shift < 0.0 else "late_braking"
-    real = abs(shift) > max(1.0, pair.sigma_m) and measure * shift > 0.0 and abs(measure) > max(1.0, 2.0 * pair.sigma_m)
+    real = (
+        abs(shift) > max(1.0, pair.doubt.place_m)
+        and measure * shift > 0.0
+        and abs(measure) > max(1.0, 2.0 * pair.doubt.place_m)
+    )
     at = on[1] if on[1] is not None else pair.anchors[1].brake_m
     return _Moved(kind, at, measure, "m", real)
 
@@ -174,7 +186,7 @@ def _braking(pair: Pair) -> _Moved:
 def _slowest(pair: Pair) -> _Moved:
     change = 3.6 * (sqrt(2.0 * pair.anchors[1].least) - sqrt(2.0 * pair.anchors[0].least))
     kind: Kind = "overslowing" if change < 0.0 else "more_speed"
-    unsure = 2.0 * pair.pace_sigma * pair.marks[0].min_speed_kmh
+    unsure = 2.0 * pair.doubt.pace * pair.marks[0].min_speed_kmh
     return _Moved(kind, pair.marks[1].slow_point_m, change, "km/h", abs(change) >= 0.4 + unsure)
 
 
@@ -187,7 +199,7 @@ def _pickup(pair: Pair) -> _Moved:
     on = [m.throttle_on_m for m in pair.marks]
     change = on[1] - on[0] if on[0] is not None and on[1] is not None else 0.0
     kind: Kind = "late_throttle" if change > 0.0 else "early_throttle"
-    return _Moved(kind, pair.anchors[1].pickup_m, change, "m", abs(change) >= max(1.5, 2.0 * pair.sigma_m))
+    return _Moved(kind, pair.anchors[1].pickup_m, change, "m", abs(change) >= max(1.5, 2.0 * pair.doubt.place_m))
 
 
 def _dips(pair: Pair) -> _Moved:

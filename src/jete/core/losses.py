@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.cells import Cells
-from jete.core.findings import Pair, findings_of
+from jete.core.findings import Doubt, Pair, findings_of
 from jete.core.hybrid import FACTORS, Hybrids
 from jete.core.profile import profiles_of
 from jete.core.result import CornerLoss, LapComparison, PhaseLoss, SectorTime
@@ -53,14 +53,14 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     profiles = profiles_of((ours, lap), (reference.marks, theirs), windows, cells, reference.drive, reference.road)
     hybrids = Hybrids(cells, profiles)
     times, shift = hybrids.times_s(), hybrids.brake_shift_m
-    pieces = _pieces(reference, lap, theirs, windows)
+    pieces, doubts = _pieces(reference, lap, theirs, windows), _doubts(reference, lap, windows)
     corners = []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
         shares, rest = shares_of(times[..., i])
         misfit_s = abs(sum(shares.values()) + rest - gap)
         rebuilt = (anchors, float(shift[i]), misfit_s)
-        pair = _pair(reference, lap, corner, windows[i], (reference.marks[i], theirs[i]), rebuilt)
+        pair = _pair(reference, lap, windows[i], (reference.marks[i], theirs[i]), rebuilt, doubts[i])
         corners.append(_corner_loss(pair, corner, windows[i], gap, phases, shares))
     trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
     total = lap.lap.span.time_s - ours.lap.span.time_s
@@ -104,30 +104,16 @@ def _sectors(reference: Passage, lap: Passage) -> tuple[SectorTime, ...]:
 def _pair(
     held: Held,
     lap: Passage,
-    corner: Corner,
     window: Span,
     marks: tuple[Marks, Marks],
     rebuilt: tuple[tuple[Anchors, Anchors], float, float],
+    doubt: Doubt,
 ) -> Pair:
     """What the findings of one corner are judged by; ``rebuilt``: anchors, brake shift and misfit of the profiles."""
     anchors, brake_shift_m, misfit_s = rebuilt
-    reference = held.passage
-    sigma, pace_sigma = _sigma_s(reference, lap, window), _pace_sigma(reference, lap, corner, held.road)
-    return Pair(
-        marks,
-        anchors,
-        brake_shift_m,
-        *_end_speeds(reference, lap, window),
-        _coasts(reference, lap, marks),
-        window.start_m,
-        window.end_m,
-        lap.alignment.sigma_m,
-        pace_sigma,
-        _speed_sigma(reference, lap, corner, held.road),
-        sigma,
-        float(np.hypot(sigma, 0.5 * pace_sigma * _turning_s(reference, corner))),
-        misfit_s,
-    )
+    ends = _end_speeds(held.passage, lap, window)
+    coasts = _coasts(held.passage, lap, marks)
+    return Pair(marks, anchors, brake_shift_m, *ends, coasts, window.start_m, window.end_m, doubt, misfit_s)
 
 
 def _corner_loss(
@@ -141,25 +127,33 @@ def _corner_loss(
     """The findings of one window, and what they leave unexplained."""
     findings = tuple(findings_of(pair, {FACTORS[i]: s for i, s in shares.items()}, gap_s))
     rest = gap_s - sum(f.loss_s for f in findings)
-    return CornerLoss(corner, window, gap_s, pair.gap_sigma_s, phases, *pair.marks, findings, rest)
+    return CornerLoss(corner, window, gap_s, pair.doubt.gap_s, phases, *pair.marks, findings, rest)
 
 
-def _pace_sigma(reference: Passage, lap: Passage, corner: Corner, road: Road) -> float:
-    """Relative standard deviation of a speed along the axis in a bend: of the offset, and of an inferred speed."""
-    offset = lap.alignment.offset_sigma_m * float(abs(road.curvature_at(np.array([corner.apex_m]))[0]))
-    return float(np.hypot(offset, _speed_sigma(reference, lap, corner, road)))
+def _doubts(held: Held, lap: Passage, windows: Sequence[Span]) -> list[Doubt]:
+    """How sure what is measured in each window is, from the alignment and from speeds that were not logged."""
+    reference, spread = held.passage, lap.alignment.spread
+    first, last = np.array([[w.start_m, w.end_m] for w in windows]).T
+    bend = np.array([[c.start_m, c.end_m] for c in held.corners]).T
+    v = [np.maximum(np.interp(at, held.road.grid_m, held.road.speed_mps), 3.0) for at in (first, last)]
+    turned_s = np.diff(reference.time_at(bend), axis=0)[0]
+    length_m, ones = np.maximum(bend[1] - bend[0], 1.0), np.ones(len(windows))
+    window_s = spread.change(first, last, v[0], v[1])
+    place_m = spread.place_m(0.5 * (bend[0] + bend[1]))
+    turn = spread.change(bend[0], bend[1], ones, ones) / length_m
+    inferred = _speed_sigmas(held, lap)
+    pace = np.hypot(turn, inferred)
+    cost_s = np.hypot(np.maximum(window_s, turn * turned_s), 0.5 * inferred * turned_s)
+    return [Doubt(*map(float, row)) for row in zip(place_m, pace, inferred, window_s, cost_s, strict=True)]
 
 
-def _speed_sigma(reference: Passage, lap: Passage, corner: Corner, road: Road) -> float:
-    """Relative standard deviation of a speed that was not logged, 0 for a logged one."""
-    if not (lap.motion.inferred or reference.motion.inferred):
-        return 0.0
-    return INFERRED_PER_S * road.noise_m / max(reference.speed_of(corner.apex_m), 5.0)
-
-
-def _turning_s(reference: Passage, corner: Corner) -> float:
-    """Seconds the reference takes through the bend itself."""
-    return reference.time_of(corner.end_m) - reference.time_of(corner.start_m)
+def _speed_sigmas(held: Held, lap: Passage) -> FloatArray:
+    """Relative standard deviation at each corner of a speed that was not logged, 0 for a logged one, (c,)."""
+    apexes = np.array([c.apex_m for c in held.corners])
+    if not (lap.motion.inferred or held.passage.motion.inferred):
+        return np.zeros_like(apexes)
+    v = np.interp(apexes, held.passage.alignment.place_m, held.passage.motion.speed_mps)
+    return np.asarray(INFERRED_PER_S * held.road.noise_m / np.maximum(v, 5.0))
 
 
 def _end_speeds(reference: Passage, lap: Passage, window: Span) -> tuple[tuple[float, float], tuple[float, float]]:
@@ -183,10 +177,3 @@ def _coasts(reference: Passage, lap: Passage, marks: tuple[Marks, Marks]) -> tup
             continue
         out.append(coasting_s(passage, passage.time_of(start), passage.time_of(min(ends))))
     return out[0], out[1]
-
-
-def _sigma_s(reference: Passage, lap: Passage, window: Span) -> float:
-    """Standard deviation of the window's gap from the error of the alignment at its ends."""
-    length = reference.motion.length_m
-    ends = [(p, reference.speed_of(p)) for p in (window.start_m, window.end_m) if 0.0 < p < length]
-    return float(np.sqrt(sum((lap.alignment.sigma_m / max(v, 3.0)) ** 2 for _, v in ends)))

@@ -29,18 +29,16 @@ SLIP_DENSITIES = (1e-5, 1e-4, 1e-3)
 # How sharply two lines may part: n'''² times its reach, 1/m³, and never more than a vehicle's jerk.
 OFFSET_DENSITIES = (1e-8, 2e-7, 4e-6)
 OFFSET_JERK = 20.0
-SIGMA_PLACES = 24
 
 
 @dataclass(frozen=True, eq=False)
 class Shift:
-    """The found e and n, the rate c, and the median standard deviations of both, metres."""
+    """The found e and n, the rate c, and the equations they were found by (coefficients by turns)."""
 
     shift: Curve
     offset: Curve
     rate: float
-    sigma_m: float
-    offset_sigma_m: float
+    system: BandedLeastSquares
 
 
 def most_likely_shift(seen: Seen, road: Road, speed_mps: FloatArray, speed_at_m: FloatArray) -> Shift:
@@ -57,9 +55,8 @@ def most_likely_shift(seen: Seen, road: Road, speed_mps: FloatArray, speed_at_m:
     best = max(range(len(offsets)), key=lambda i: offsets[i].score)
     others = [problem.solve(q, OFFSET_DENSITIES[best]) for q in SLIP_DENSITIES if q != SLIP_DENSITIES[1]]
     solution = max([offsets[best], *others], key=lambda s: s.score)
-    sigma, offset_sigma = _sigmas(solution.system, problem.knots)
     shift, offset = (Curve(problem.knots, solution.unknowns[side::2]) for side in (0, 1))
-    return Shift(shift, offset, solution.rate, sigma, offset_sigma)
+    return Shift(shift, offset, solution.rate, solution.system)
 
 
 @dataclass(frozen=True, eq=False)
@@ -71,7 +68,7 @@ class _Solution:
 
 
 @dataclass(frozen=True, eq=False)
-class _Rows:
+class Rows:
     """Rows (m, k) of equations, and the first unknown of each, (m,)."""
 
     first: IntArray
@@ -84,9 +81,9 @@ class _Problem:
 
     seen: Seen
     knots: Knots
-    at: _Rows
-    tie: _Rows
-    bend: _Rows
+    at: Rows
+    tie: Rows
+    bend: Rows
     sharpest: FloatArray
     data: BandedLeastSquares
     tied: BandedLeastSquares
@@ -95,12 +92,12 @@ class _Problem:
     def of(cls, seen: Seen, road: Road, speed_mps: FloatArray, speed_at_m: FloatArray) -> _Problem:
         knots = Knots.over(0.0, road.length_m, KNOT_M)
         middles = knots.middles()
-        at, bend = _Rows(*knots.basis(seen.u)), _Rows(*knots.basis(middles, 3))
-        tie = _tie(knots, road.curvature_at(middles))
+        at, bend = Rows(*knots.basis(seen.u)), Rows(*knots.basis(middles, 3))
+        tie = tie_rows(knots, road.curvature_at(middles))
         data, tied = (BandedLeastSquares(2 * knots.size, 8) for _ in range(2))
         for side, values in enumerate((seen.shift, seen.offset)):
             data.add(2 * at.first + side, at.rows, seen.noise_m**-2, values, stride=2)
-        ends = _Rows(*knots.basis(np.array([0.0, road.length_m])))
+        ends = Rows(*knots.basis(np.array([0.0, road.length_m])))
         data.add(2 * ends.first, ends.rows, PIN_M**-2, 0.0, stride=2)
         tied.add(tie.first, tie.rows, 1.0, 0.0)
         v = np.maximum(np.interp(middles, speed_at_m, speed_mps), SLOWEST_MPS)
@@ -112,7 +109,7 @@ class _Problem:
         stiff = self.knots.step / np.minimum(self.sharpest, sharpness)
         system = self.data.plus(self.tied, weight)
         system.add(2 * self.bend.first + 1, self.bend.rows, stiff, 0.0, stride=2)
-        unknowns, rate = self._with_rate(system, weight)
+        unknowns, rate = solve_with_rate(system, self.tie, weight)
         score = -0.5 * (
             self._misfit(unknowns)
             + weight * float(np.sum((products(self.tie.rows, self.tie.first, unknowns[:, None])[:, 0] - rate) ** 2))
@@ -129,34 +126,23 @@ class _Problem:
         wanted = np.stack([self.seen.shift, self.seen.offset], axis=1)
         return float(np.sum((fitted - wanted) ** 2)) / self.seen.noise_m**2
 
-    def _with_rate(self, system: BandedLeastSquares, weight: float) -> tuple[FloatArray, float]:
-        """Solve with the common rate c as one more unknown (bordered system, Schur complement)."""
-        columns = self.tie.first[:, None] + np.arange(self.tie.rows.shape[1])
-        pull = np.asarray(weight * np.bincount(columns.ravel(), self.tie.rows.ravel(), 2 * self.knots.size), float)
-        plain = system.solve()
-        by_rate = system.solve(pull[:, None])[:, 0]
-        total = weight * len(self.tie.first)
-        rate = float(pull @ plain / (total - pull @ by_rate))
-        return plain + rate * by_rate, rate
+
+def solve_with_rate(system: BandedLeastSquares, tie: Rows, weight: float) -> tuple[FloatArray, float]:
+    """Solve with the common rate c of the tie's rows as one more unknown (bordered system, Schur complement)."""
+    columns = tie.first[:, None] + np.arange(tie.rows.shape[1])
+    plain = system.solve()
+    pull = np.asarray(weight * np.bincount(columns.ravel(), tie.rows.ravel(), len(plain)), float)
+    by_rate = system.solve(pull[:, None])[:, 0]
+    total = weight * len(tie.first)
+    rate = float(pull @ plain / (total - pull @ by_rate))
+    return plain + rate * by_rate, rate
 
 
-def _tie(knots: Knots, curvature: FloatArray) -> _Rows:
+def tie_rows(knots: Knots, curvature: FloatArray) -> Rows:
     """Rows of e' − κ n at the middles of the cells, (cells, 8)."""
     first, slopes = knots.basis(knots.middles(), 1)
     _, values = knots.basis(knots.middles())
     rows = np.empty((len(first), 8))
     rows[:, 0::2] = slopes
     rows[:, 1::2] = -curvature[:, None] * values
-    return _Rows(2 * first, rows)
-
-
-def _sigmas(system: BandedLeastSquares, knots: Knots) -> tuple[float, float]:
-    """Median standard deviations of e and of n over the lap, metres."""
-    at = knots.start + knots.step * knots.cells * np.linspace(0.04, 0.96, SIGMA_PLACES)
-    first, rows = knots.basis(at)
-    units = np.zeros((2 * knots.size, 2 * SIGMA_PLACES))
-    for side in (0, 1):
-        for k in range(4):
-            units[2 * (first + k) + side, side * SIGMA_PLACES + np.arange(SIGMA_PLACES)] = rows[:, k]
-    spread = np.sqrt(np.einsum("ij,ij->j", units, system.solve(units)))
-    return float(np.median(spread[:SIGMA_PLACES])), float(np.median(spread[SIGMA_PLACES:]))
+    return Rows(2 * first, rows)

@@ -1,0 +1,57 @@
+"""How sure the places of an aligned lap are, and the gaps that follow from them.
+
+An error of place that stays the same makes no gap between two places; so what counts for
+a window is the spread of a difference, and it is taken from the whole covariance of the
+solution, not from that of each end alone.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from jete.core.banded import BandedLeastSquares
+    from jete.core.lap import FloatArray
+    from jete.core.spline import Knots
+
+
+@dataclass(frozen=True, eq=False)
+class Spread:
+    """Standard deviations of places on the axis and of differences between them.
+
+    ``system`` holds the normal equations of the shift e and the offset n over ``knots``,
+    their coefficients by turns; None where nothing was solved for.  ``own_m`` is the part
+    of each place that has nothing to do with its neighbours.  Both ends of the lap are sure.
+    """
+
+    length_m: float
+    own_m: float = 0.0
+    knots: Knots | None = None
+    system: BandedLeastSquares | None = None
+
+    def place_m(self, at_m: FloatArray) -> FloatArray:
+        """Standard deviation of places, (k,) metres."""
+        zero = np.zeros_like(at_m)
+        return self.change(zero, at_m, np.ones_like(at_m), np.ones_like(at_m))
+
+    def change(self, from_m: FloatArray, to_m: FloatArray, from_mps: FloatArray, to_mps: FloatArray) -> FloatArray:
+        """Standard deviation of e(to) / v(to) − e(from) / v(from), (k,): of a gap, in seconds.
+
+        With speeds of 1 it is that of a length, in metres.
+        """
+        own = sum((self._inside(at) * self.own_m / v) ** 2 for at, v in ((from_m, from_mps), (to_m, to_mps)))
+        if self.knots is None or self.system is None:
+            return np.asarray(np.sqrt(own))
+        wanted = np.zeros((2 * self.knots.size, len(from_m)))
+        column = np.arange(len(from_m))
+        for at, per in ((from_m, -1.0 / from_mps), (to_m, 1.0 / to_mps)):
+            first, rows = self.knots.basis(at)
+            for k in range(4):
+                wanted[2 * (first + k), column] += rows[:, k] * per
+        return np.asarray(np.sqrt(own + np.sum(wanted * self.system.solve(wanted), axis=0)))
+
+    def _inside(self, at_m: FloatArray) -> FloatArray:
+        return ((at_m > 0.0) & (at_m < self.length_m)).astype(float)
