@@ -35,7 +35,7 @@ LINE_M = 0.9
 LINE_REACH_M = 150.0
 LEAST_NOISE_RADPS = 1e-3
 # Two sensors of one bend differ by so much of it (mounting, scale, a running mean at another speed).
-UNLIKE = 0.04
+UNLIKE = 0.035
 
 
 def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road) -> Shift:

@@ -27,6 +27,7 @@ FACTORS = ("arrival", "brake_point", "braking", "slowest", "coasting", "pickup",
 LEAST_ENERGY = 2.0
 FLOOR_REACH_M = 30.0
 RAMP_S = 0.3
+OWN_PICKUP_M = 1.5
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,8 +47,8 @@ class Hybrids:
         return (
             _spread(self._before_s(), (a, p, b, s, c))
             + _spread(self._tail_s(), (p, s))
-            + _spread(self._hold_s(), (p, s, k))
-            + _spread(self._drive_s(), (p, s, k, x, d))
+            + _spread(self._as_forced(self._hold_s()), (p, s, k))
+            + _spread(self._as_forced(self._drive_s()), (p, s, k, x, d))
         )
 
     @cached_property
@@ -103,6 +104,16 @@ class Hybrids:
         pickup = np.array([s.pickup_m for s in self._sources])
         moved = self._forced_m() * (np.arange(2.0)[:, None] - np.arange(2.0))[..., None]
         return np.maximum((pickup + moved)[:, None], self._slowed[:, :, None])
+
+    def _as_forced(self, table: FloatArray) -> FloatArray:
+        """A table by brake point, slowest, pick-up, …: where all of a later pick-up is forced, it goes with the brake point."""
+        reference, lap = self._sources
+        forced = self._forced_m()
+        all_of_it = (forced > 0.0) & (lap.pickup_m - reference.pickup_m - forced < OWN_PICKUP_M)
+        out = table.copy()
+        for k in (0, 1):
+            out[k, :, 1 - k][..., all_of_it] = table[k, :, k][..., all_of_it]
+        return out
 
     def _forced_m(self) -> FloatArray:
         """How much later the lap must pick up only because its slowing ends later, metres, (c,).
