@@ -63,14 +63,15 @@ class Doubt:
     """Standard deviations at one corner.
 
     Of a place in metres, of a speed along the axis in the bend and of an inferred speed
-    anywhere (both relative), of the window's gap and of a cost.
+    anywhere (both relative), of the window's gap, and of the cost of each factor of
+    :mod:`jete.core.hybrid`.
     """
 
     place_m: float
     pace: float
     speed: float
     gap_s: float
-    cost_s: float
+    cost_s: dict[str, float]
 
 
 @dataclass(frozen=True)
@@ -100,10 +101,10 @@ def findings_of(pair: Pair, shares: dict[str, float], gap_s: float) -> list[Find
         shares: seconds by factor of :mod:`jete.core.hybrid`.
         gap_s: of the window.
     """
-    floor = max(LEAST_S, SURE_SIGMAS * pair.doubt.cost_s, pair.misfit_s)
     found = []
     for factor, loss in shares.items():
         moved = _MOVED[factor](pair)
+        floor = max(LEAST_S, SURE_SIGMAS * pair.doubt.cost_s[factor], pair.misfit_s)
         if moved.real and abs(loss) >= floor:
             found.append(
                 Finding(moved.kind, loss, moved.at_m, moved.measure, moved.unit, sentence(moved.kind, moved.measure))

@@ -53,7 +53,8 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     profiles = profiles_of((ours, lap), (reference.marks, theirs), windows, cells, reference.drive, reference.road)
     hybrids = Hybrids(cells, profiles)
     times, shift = hybrids.times_s(), hybrids.brake_shift_m
-    pieces, doubts = _pieces(reference, lap, theirs, windows), _doubts(reference, lap, windows)
+    pieces = _pieces(reference, lap, theirs, windows)
+    doubts = _doubts(reference, lap, windows, profiles[0].anchors)
     corners = []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
@@ -130,21 +131,52 @@ def _corner_loss(
     return CornerLoss(corner, window, gap_s, pair.doubt.gap_s, phases, *pair.marks, findings, rest)
 
 
-def _doubts(held: Held, lap: Passage, windows: Sequence[Span]) -> list[Doubt]:
-    """How sure what is measured in each window is, from the alignment and from speeds that were not logged."""
+def _doubts(held: Held, lap: Passage, windows: Sequence[Span], anchors: Sequence[Anchors]) -> list[Doubt]:
+    """How sure what is measured in each window is, from the alignment and from speeds that were not logged.
+
+    An error of place costs a cause what it changes of the gap over the piece of road that the
+    cause has to do with (``anchors``: the reference's).
+    """
     reference, spread = held.passage, lap.alignment.spread
-    first, last = np.array([[w.start_m, w.end_m] for w in windows]).T
-    bend = np.array([[c.start_m, c.end_m] for c in held.corners]).T
+    piece = {
+        "window": [(w.start_m, w.end_m) for w in windows],
+        "arrival": [(w.start_m, a.brake_m) for w, a in zip(windows, anchors, strict=True)],
+        "braking": [(a.brake_m, a.slowed_m) for a in anchors],
+        "turn": [(c.start_m, c.end_m) for c in held.corners],
+        "pickup": [(a.slowed_m, a.pickup_m) for a in anchors],
+        "drive": [(a.pickup_m, w.end_m) for w, a in zip(windows, anchors, strict=True)],
+    }
+    first, last = np.array(list(piece.values())).transpose(2, 0, 1).reshape(2, -1)
     v = [np.maximum(np.interp(at, held.road.grid_m, held.road.speed_mps), 3.0) for at in (first, last)]
-    turned_s = np.diff(reference.time_at(bend), axis=0)[0]
-    length_m, ones = np.maximum(bend[1] - bend[0], 1.0), np.ones(len(windows))
-    window_s = spread.change(first, last, v[0], v[1])
-    place_m = spread.place_m(0.5 * (bend[0] + bend[1]))
-    turn = spread.change(bend[0], bend[1], ones, ones) / length_m
+    change = dict(zip(piece, spread.change(first, last, v[0], v[1]).reshape(len(piece), -1), strict=True))
+    bend = np.array(piece["turn"]).T
+    turned_s, ones = np.diff(reference.time_at(bend), axis=0)[0], np.ones(len(windows))
+    turn = spread.change(bend[0], bend[1], ones, ones) / np.maximum(bend[1] - bend[0], 1.0)
     inferred = _speed_sigmas(held, lap)
     pace = np.hypot(turn, inferred)
-    cost_s = np.hypot(np.maximum(window_s, turn * turned_s), 0.5 * inferred * turned_s)
-    return [Doubt(*map(float, row)) for row in zip(place_m, pace, inferred, window_s, cost_s, strict=True)]
+    place_m = spread.place_m(0.5 * (bend[0] + bend[1]))
+    own_s = 0.5 * inferred * turned_s
+    costs = {
+        "arrival": change["arrival"],
+        "brake_point": change["braking"],
+        "braking": change["braking"],
+        "slowest": turn * turned_s,
+        "coasting": turn * turned_s,
+        "pickup": change["pickup"],
+        "dips": 0.0 * turned_s,
+        "drive": change["drive"],
+    }
+    costs = {factor: np.hypot(cost, own_s) for factor, cost in costs.items()}
+    return [
+        Doubt(
+            float(place_m[i]),
+            float(pace[i]),
+            float(inferred[i]),
+            float(change["window"][i]),
+            {factor: float(cost[i]) for factor, cost in costs.items()},
+        )
+        for i in range(len(windows))
+    ]
 
 
 def _speed_sigmas(held: Held, lap: Passage) -> FloatArray:
