@@ -7,6 +7,8 @@ from math import sqrt
 from typing import TYPE_CHECKING, Literal
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from jete.core.marks import Marks
     from jete.core.profile import Anchors
 
@@ -29,6 +31,7 @@ Kind = Literal[
 GRAVITY_MPS2 = 9.80665
 LEAST_S = 0.006
 SURE_SIGMAS = 2.5
+LEAST_MOVE_M = 1.5
 UNDONE_SHARE = 0.2
 
 
@@ -105,7 +108,7 @@ def findings_of(pair: Pair, shares: dict[str, float], gap_s: float) -> list[Find
     for factor, loss in shares.items():
         moved = _MOVED[factor](pair)
         floor = max(LEAST_S, SURE_SIGMAS * pair.doubt.cost_s[factor], pair.misfit_s)
-        if moved.real and abs(loss) >= floor:
+        if moved.real and abs(loss) >= floor and loss * _LOSES[moved.kind](moved.measure) >= 0.0:
             found.append(
                 Finding(moved.kind, loss, moved.at_m, moved.measure, moved.unit, sentence(moved.kind, moved.measure))
             )
@@ -152,8 +155,13 @@ def _arrival(pair: Pair) -> _Moved:
 
 
 def _unsure_kmh(pair: Pair, speed_mps: float) -> float:
-    """Two standard deviations of a speed on a straight: only an inferred one is unsure."""
-    return 2.0 * 3.6 * pair.doubt.speed * speed_mps
+    """What a speed on a straight may be off by: only an inferred one is unsure."""
+    return SURE_SIGMAS * 3.6 * pair.doubt.speed * speed_mps
+
+
+def _moved_m(pair: Pair) -> float:
+    """What a mark must have moved by to be another one."""
+    return max(LEAST_MOVE_M, SURE_SIGMAS * pair.doubt.place_m)
 
 
 def _brake_point(pair: Pair) -> _Moved:
@@ -162,11 +170,7 @@ def _brake_point(pair: Pair) -> _Moved:
     on = (reference.onset_m, lap.onset_m)
     measure = on[1] - on[0] if on[0] is not None and on[1] is not None else shift
     kind: Kind = "early_braking" if shift < 0.0 else "late_braking"
-    real = (
-        abs(shift) > max(1.0, pair.doubt.place_m)
-        and measure * shift > 0.0
-        and abs(measure) > max(1.0, 2.0 * pair.doubt.place_m)
-    )
+    real = abs(shift) > max(1.0, pair.doubt.place_m) and measure * shift > 0.0 and abs(measure) > _moved_m(pair)
     at = on[1] if on[1] is not None else pair.anchors[1].brake_m
     return _Moved(kind, at, measure, "m", real)
 
@@ -187,7 +191,7 @@ def _braking(pair: Pair) -> _Moved:
 def _slowest(pair: Pair) -> _Moved:
     change = 3.6 * (sqrt(2.0 * pair.anchors[1].least) - sqrt(2.0 * pair.anchors[0].least))
     kind: Kind = "overslowing" if change < 0.0 else "more_speed"
-    unsure = 2.0 * pair.doubt.pace * pair.marks[0].min_speed_kmh
+    unsure = SURE_SIGMAS * pair.doubt.pace * pair.marks[0].min_speed_kmh
     return _Moved(kind, pair.marks[1].slow_point_m, change, "km/h", abs(change) >= 0.4 + unsure)
 
 
@@ -200,7 +204,7 @@ def _pickup(pair: Pair) -> _Moved:
     on = [m.throttle_on_m for m in pair.marks]
     change = on[1] - on[0] if on[0] is not None and on[1] is not None else 0.0
     kind: Kind = "late_throttle" if change > 0.0 else "early_throttle"
-    return _Moved(kind, pair.anchors[1].pickup_m, change, "m", abs(change) >= max(1.5, 2.0 * pair.doubt.place_m))
+    return _Moved(kind, pair.anchors[1].pickup_m, change, "m", abs(change) >= _moved_m(pair))
 
 
 def _dips(pair: Pair) -> _Moved:
@@ -225,6 +229,28 @@ _MOVED = {
     "pickup": _pickup,
     "dips": _dips,
     "drive": _drive,
+}
+
+
+def _either(_: float) -> float:
+    return 0.0
+
+
+# Whether a measure can but lose (+) or gain (−); pedal points can do either.
+_LOSES: dict[Kind, Callable[[float], float]] = {
+    "carried_speed": lambda kmh: -kmh,
+    "early_braking": _either,
+    "late_braking": _either,
+    "soft_braking": lambda g: -g,
+    "hard_braking": lambda g: -g,
+    "overslowing": lambda kmh: -kmh,
+    "more_speed": lambda kmh: -kmh,
+    "coasting": lambda longer_s: longer_s,
+    "late_throttle": _either,
+    "early_throttle": _either,
+    "throttle_hesitation": lambda dips: dips,
+    "slow_exit": lambda kmh: -kmh,
+    "fast_exit": lambda kmh: -kmh,
 }
 
 
