@@ -6,8 +6,9 @@ import numpy as np
 import pytest
 
 from jete.core.lap import Channel, Lap, LapSpan, Log
-from jete.core.motion import acceleration_mps2, motion_of, path_motion, smooth_box, travelled
+from jete.core.motion import acceleration_mps2, motion_of, smooth_box, travelled
 from jete.core.passage import passage_of
+from jete.core.track import path_motion
 from jete.core.vehicle import drive_of
 from jete.simulate.trials import Trial
 from known_laps import lap_of

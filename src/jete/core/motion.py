@@ -13,12 +13,10 @@ from weakref import WeakKeyDictionary
 import numpy as np
 
 from jete.core.lap import Channel, FloatArray, Lap, Log
-from jete.core.plane import origin_of, positions
 from jete.core.spline import Knots, likeliest, noise_of
+from jete.core.track import JERK_DENSITIES, path_motion
 
 LEVEL_REACH_M = 60.0
-# What the third derivative of position may do in a vehicle: jerk² times its duration.
-JERK_DENSITIES = (20.0, 80.0, 320.0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,35 +63,14 @@ def _travelled(log: Log) -> tuple[FloatArray, FloatArray]:
         steps = np.diff(distance.at(clock))
         typical = float(np.median(steps[steps > 0.0])) if np.any(steps > 0.0) else 0.0
         return clock, np.concatenate([[0.0], np.cumsum(np.where(steps < 0.0, typical, steps))])
-    time, _, along = path_motion(log)
-    return clock, np.interp(clock, time, along)
+    time, v, along = path_motion(log)
+    beyond = np.minimum(clock - time[0], 0.0) * v[0] + np.maximum(clock - time[-1], 0.0) * v[-1]
+    return clock, np.interp(clock, time, along) + beyond
 
 
 def _integral(time: FloatArray, rate: FloatArray) -> FloatArray:
     """Trapezoid integral from the first sample, (n,)."""
     return np.concatenate([[0.0], np.cumsum(0.5 * (rate[1:] + rate[:-1]) * np.diff(time))])
-
-
-def path_motion(log: Log) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """Time, speed and metres travelled from positions alone, each (n,).
-
-    A spline over time whose jerk is held to what vehicles do; its stiffness is the most
-    likely of a few, given the noise found.
-    """
-    path = positions(log, origin_of(log))
-    if path is None:
-        message = "a log without position, speed or distance has no motion"
-        raise ValueError(message)
-    time = path[0].time_s
-    places = np.stack([c.value for c in path], axis=1)
-    noise = max(0.02, float(np.hypot(noise_of(path[0].value), noise_of(path[1].value))) / 2.0**0.5)
-    step = max(0.15, 1.5 * float(np.median(np.diff(time))))
-    knots = Knots.over(float(time[0]), float(time[-1]), step)
-    curve = likeliest(time, places, noise, knots, derivative=3, roughnesses=JERK_DENSITIES)
-    dense = np.linspace(time[0], time[-1], 2 * len(time))
-    rate = curve(dense, 1)
-    speed = np.hypot(rate[:, 0], rate[:, 1])
-    return dense, speed, _integral(dense, speed)
 
 
 def motion_of(lap: Lap) -> Motion:

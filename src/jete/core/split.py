@@ -19,6 +19,10 @@ from jete.core.plane import Origin, StartLine, origin_of, positions
 
 END_SLACK_M = 10.0
 FIT_REACH_M = 60.0
+LEAST_NOISE_M = 0.05
+# What the slope of a crossing path strays from 1 (odometers, angles), and what it bends by.
+SLOPE_SPREAD = 0.03
+BEND_SPREAD_1PM = 0.002
 SHORTEST_LAP_S = 5.0
 SLIVER_S = 0.3
 
@@ -60,29 +64,39 @@ def split(log: Log, known: LineSource | None = None) -> tuple[LapSpan, ...]:
 
 
 def line_of(log: Log) -> LineSource:
-    """The line across the direction of travel at the first sample, if the path comes back."""
+    """The line across the direction of travel where the log's own laps begin.
+
+    Where it tells none apart, at its first sample; it serves if the path comes back there.
+    """
     origin = origin_of(log)
     path = positions(log, origin)
     if path is None or len(path[0]) < 8:
         return LineSource(origin, None)
-    x, y = path[0].value, path[1].value
-    far = np.hypot(x - x[0], y - y[0])
-    ahead = int(np.argmax(far > 15.0)) or min(5, len(x) - 1)
-    heading = float(np.arctan2(y[ahead] - y[0], x[ahead] - x[0]))
-    start_x, start_y = _first_place(log, path)
-    return LineSource(origin, StartLine(start_x, start_y, heading))
+    told = _told_borders(log)
+    found = [_place_and_heading(log, path, t) for t in (told or [float(path[0].time_s[0])])]
+    middle = np.mean([place for place, _ in found], axis=0)
+    ahead = np.sum([heading for _, heading in found], axis=0)
+    return LineSource(origin, StartLine(float(middle[0]), float(middle[1]), float(np.arctan2(ahead[1], ahead[0]))))
 
 
-def _first_place(log: Log, path: tuple[Channel, Channel]) -> tuple[float, float]:
-    """The first position with its noise smoothed: a fit over the first metres travelled."""
+def _told_borders(log: Log) -> list[float]:
+    """Times at which laps begin by the lap column or by a distance that resets."""
+    nowhere = LineSource(None, None)
+    lap = log.get("lap")
+    if lap is not None and not _constant_lap(log):
+        return [_border_s(log, *pair, nowhere) for pair in _changes(lap)]
+    return [p.start_s for p in _by_reset(log)[1:]] if _resets(log).size else []
+
+
+def _place_and_heading(log: Log, path: tuple[Channel, Channel], time_s: float) -> tuple[FloatArray, FloatArray]:
+    """Place and direction of travel at a time, (2,) both: of a straight run through the positions near it."""
     time, distance = travelled(log)
-    t = path[0].time_s
-    s = np.interp(t, time, distance)
-    near = s - s[0] < 0.5 * FIT_REACH_M
-    if near.sum() < 4:
-        return float(path[0].value[0]), float(path[1].value[0])
-    fits = [np.polynomial.polynomial.polyfit(s[near] - s[0], c.value[near], 1) for c in path]
-    return float(fits[0][0]), float(fits[1][0])
+    s = np.interp(path[0].time_s, time, distance)
+    at = float(np.interp(time_s, time, distance))
+    away = np.abs(s - at)
+    near = away <= max(0.5 * FIT_REACH_M, float(np.sort(away)[3]))
+    fits = np.array([np.polynomial.polynomial.polyfit(s[near] - at, c.value[near], 1) for c in path])
+    return fits[:, 0], fits[:, 1]
 
 
 def _constant_lap(log: Log) -> bool:
@@ -103,18 +117,28 @@ def _resets(log: Log) -> IntArray:
 def _by_lap_column(log: Log, known: LineSource) -> list[_Piece]:
     """Pieces of equal lap number; each border is placed between its two samples."""
     lap = log.channels["lap"]
-    borders = np.flatnonzero(np.abs(np.diff(lap.value)) > 0.5) + 1
-    times = [_border_s(log, float(lap.time_s[b - 1]), float(lap.time_s[b]), known) for b in borders]
+    times = [_border_s(log, *pair, known) for pair in _changes(lap)]
     start, end = log.span_s()
-    starts_at_line, start = _start_at_line(log, start)
+    starts_at_line, start = _start_at_line(log, start, known)
     edges = [start, *times, end]
-    numbers = [round(float(lap.value[b])) for b in (0, *borders)]
+    numbers = [round(float(n)) for n in lap.value[[0, *_first_rows(lap)]]]
     last = len(numbers) - 1
     return [
         _Piece(number, edges[i], edges[i + 1], i > 0 or starts_at_line, i < last)
         for i, number in enumerate(numbers)
         if edges[i + 1] > edges[i]
     ]
+
+
+def _first_rows(lap: Channel) -> IntArray:
+    """Rows of the lap column at which its number is a new one."""
+    return np.flatnonzero(np.abs(np.diff(lap.value)) > 0.5) + 1
+
+
+def _changes(lap: Channel) -> list[tuple[float, float]]:
+    """Times of the samples before and after each change of the lap column."""
+    rows = _first_rows(lap)
+    return list(zip(lap.time_s[rows - 1].tolist(), lap.time_s[rows].tolist(), strict=True))
 
 
 def _border_s(log: Log, before_s: float, after_s: float, known: LineSource) -> float:
@@ -132,10 +156,10 @@ def _border_s(log: Log, before_s: float, after_s: float, known: LineSource) -> f
         d0, d1 = distance.at(np.array([before_s, after_s]))
         if d1 < d0 and d1 <= END_SLACK_M * 20:
             return max(before_s, after_s - float(d1) / max(_speed_at(log, after_s), 1.0))
-    crossing = _crossing_near(log, known, 0.5 * (before_s + after_s))
-    if crossing is not None and before_s - 0.05 <= crossing <= after_s + 0.05:
-        return float(np.clip(crossing, before_s, after_s))
-    return 0.5 * (before_s + after_s)
+    middle = 0.5 * (before_s + after_s)
+    crossing = _crossing_near(log, known, middle)
+    # The column may change a sample late, and a line found in another log lies a step off.
+    return crossing if crossing is not None and abs(crossing - middle) <= 2.0 * (after_s - before_s) else middle
 
 
 def _crossing_near(log: Log, known: LineSource, time_s: float) -> float | None:
@@ -147,8 +171,8 @@ def _crossing_near(log: Log, known: LineSource, time_s: float) -> float | None:
     return float(near[0]) if near.size else None
 
 
-def _start_at_line(log: Log, start_s: float) -> tuple[bool, float]:
-    """Whether the log begins at the line, by its lap clock or its distance, and when it was crossed."""
+def _start_at_line(log: Log, start_s: float, known: LineSource | None = None) -> tuple[bool, float]:
+    """Whether the log begins at the line, by its lap clock, its distance or its positions, and when it was crossed."""
     within = log.get("lap_time")
     if within is not None:
         since = float(within.value[0])
@@ -156,7 +180,8 @@ def _start_at_line(log: Log, start_s: float) -> tuple[bool, float]:
         return begins, start_s - since if begins else start_s
     distance = log.get("distance")
     if distance is None:
-        return True, start_s
+        crossing = _crossing_near(log, known, start_s) if known is not None else None
+        return True, start_s if crossing is None else crossing
     first = float(distance.value[0])
     slack = max(END_SLACK_M, 1.5 * _step_m(log, start_s))
     if not 0.0 <= first <= slack:
@@ -257,19 +282,22 @@ def _at_ends(s: FloatArray, ahead: FloatArray, aside: FloatArray, line: StartLin
 def _fitted(s: FloatArray, ahead: FloatArray, place: float) -> float:
     """The crossing on a curve through the samples within 60 m of travel around it.
 
-    A parabola; at an end of the log, where samples lie on one side only, a straight line
-    through the nearer ones, since a parabola runs off with the noise.
+    A parabola that is held near to what a path across a line is: a metre ahead for each
+    metre travelled, hardly bent.  That matters at the ends of a log, where samples lie on
+    one side only and a free curve runs off with their noise.
     """
-    one_sided = bool(np.all(s >= place - 1.0) or np.all(s <= place + 1.0))
-    near = np.abs(s - place) < (0.6 if one_sided else 1.0) * FIT_REACH_M
+    near = np.abs(s - place) < FIT_REACH_M
     if near.sum() < 5:
         return place
-    c = np.polynomial.polynomial.polyfit(s[near] - place, ahead[near], 1 if one_sided else 2)
-    if not c[1]:
-        return place
-    bend = 0.0 if one_sided else c[2]
+    x, y = s[near] - place, ahead[near]
+    line = np.polynomial.polynomial.polyfit(x, y, 1)
+    noise = max(float(np.std(y - line[0] - line[1] * x)), LEAST_NOISE_M)
+    rows = np.stack([np.ones_like(x), x, x**2], axis=1) / noise
+    held = np.diag([0.0, 1.0 / SLOPE_SPREAD, 1.0 / BEND_SPREAD_1PM])[1:]
+    wanted = np.concatenate([y / noise, [1.0 / SLOPE_SPREAD, 0.0]])
+    c = np.linalg.lstsq(np.concatenate([rows, held]), wanted, rcond=None)[0]
     root = -c[0] / c[1]
-    root -= (c[0] + c[1] * root + bend * root**2) / (c[1] + 2 * bend * root)
+    root -= (c[0] + c[1] * root + c[2] * root**2) / (c[1] + 2 * c[2] * root)
     return place + float(np.clip(root, -FIT_REACH_M / 4, FIT_REACH_M / 4))
 
 

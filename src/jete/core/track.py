@@ -1,0 +1,116 @@
+"""Speed and distance from positions alone, with what the pedals tell of them.
+
+The position of a receiver is noisy, so its speed has to be smoothed, and a plain smoother
+rounds off just what matters: where the brake bites.  Three steps keep it:
+
+1. a smooth path through the positions over time;
+2. the place of each position along that path, which has the noise of the position;
+3. place over time as a sum of a smooth curve and of the double integrals of what the brake
+   and the throttle do, each times a constant that is found along (a partially linear
+   model; Speckman 1988, J. R. Statist. Soc. B 50:413).  A pedal explains what is sharp, so
+   the rest may be held smooth; how smooth is found by the marginal likelihood.
+
+Without pedals the third step has the smooth curve alone.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.plane import origin_of, positions
+from jete.core.spline import Curve, Knots, Samples, likeliest, noise_of
+
+if TYPE_CHECKING:
+    from jete.core.lap import FloatArray, Log
+
+# What the third derivative of position may do in a vehicle: jerk² times its duration.
+JERK_DENSITIES = (20.0, 80.0, 320.0)
+# The same along the path, and where pedals explain what is sharp.
+ALONG_DENSITIES = (2.0, 10.0, 50.0, 250.0)
+LEAST_NOISE_M = 0.02
+SLOWEST_MPS = 8.0
+BRAKES = ("brake", "brake_front", "brake_rear")
+
+
+def path_motion(log: Log) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Time, speed and metres travelled from positions alone, each (n,).
+
+    Raises:
+        ValueError: a log without positions.
+    """
+    path = positions(log, origin_of(log))
+    if path is None:
+        message = "a log without position, speed or distance has no motion"
+        raise ValueError(message)
+    time = path[0].time_s
+    places = np.stack([c.value for c in path], axis=1)
+    noise = max(LEAST_NOISE_M, float(np.hypot(noise_of(path[0].value), noise_of(path[1].value))) / 2.0**0.5)
+    knots = Knots.over(float(time[0]), float(time[-1]), max(0.15, 1.5 * float(np.median(np.diff(time)))))
+    curve = likeliest(time, places, noise, knots, derivative=3, roughnesses=JERK_DENSITIES)
+    dense = np.linspace(time[0], time[-1], 2 * len(time))
+    rate = curve(dense, 1)
+    rough_speed = np.hypot(rate[:, 0], rate[:, 1])
+    along = _places_along(time, places, curve, dense, _integral(dense, rough_speed))
+    causes = _pushes(log, dense, rough_speed)
+    speed = np.maximum(_speed(time, along, noise, knots, dense, causes), 0.0)
+    return dense, speed, _integral(dense, speed)
+
+
+def _integral(time: FloatArray, rate: FloatArray) -> FloatArray:
+    """Trapezoid integral from the first sample, (n,)."""
+    return np.concatenate([[0.0], np.cumsum(0.5 * (rate[1:] + rate[:-1]) * np.diff(time))])
+
+
+def _places_along(
+    time: FloatArray, places: FloatArray, curve: Curve, dense: FloatArray, travelled: FloatArray
+) -> FloatArray:
+    """Metres along the path of each position, (n,): of the path at its time, and what it is off by along it."""
+    rate = curve(time, 1)
+    ahead = rate / np.maximum(np.hypot(rate[:, 0], rate[:, 1]), 0.1)[:, None]
+    return np.asarray(np.interp(time, dense, travelled) + np.sum((places - curve(time)) * ahead, axis=1))
+
+
+def _pushes(log: Log, time: FloatArray, speed: FloatArray) -> list[tuple[FloatArray, FloatArray]]:
+    """What each pedal would do to the speed and to the place but for a constant, (n,) both.
+
+    A brake slows by its pressure; a throttle drives by its share of the power, so by power
+    over speed.
+    """
+    brakes = [c for c in (log.get(name) for name in BRAKES) if c is not None]
+    forces = [np.sum([c.at(time) for c in brakes], axis=0)] if brakes else []
+    throttle = log.get("throttle")
+    if throttle is not None:
+        forces.append(throttle.at(time) / np.maximum(speed, SLOWEST_MPS))
+    # Centred, for the sake of the sums; what that takes away is a smooth curve's.
+    gained = [_centred(_integral(time, _centred(f))) for f in forces if float(np.ptp(f)) > 0.0]
+    return [(g, _integral(time, g)) for g in gained]
+
+
+def _centred(values: FloatArray) -> FloatArray:
+    return values - float(values.mean())
+
+
+def _speed(
+    time: FloatArray,
+    along: FloatArray,
+    noise: float,
+    knots: Knots,
+    dense: FloatArray,
+    causes: list[tuple[FloatArray, FloatArray]],
+) -> FloatArray:
+    """The likeliest speed at ``dense`` (n,) from places along the path at ``time``."""
+    moved = (
+        np.stack([np.interp(time, dense, place) for _, place in causes], axis=1) if causes else np.empty((len(time), 0))
+    )
+    both = Samples.of(time, np.column_stack([along, moved]), noise, knots)
+    fits = []
+    for roughness in ALONG_DENSITIES:
+        smooth, _ = both.fit(3, roughness)
+        rest = both.values - smooth(time)
+        found = np.linalg.lstsq(moved.T @ rest[:, 1:], moved.T @ rest[:, 0], rcond=None)[0]
+        curve, score = Samples.of(time, along - moved @ found, noise, knots).fit(3, roughness)
+        fits.append((score, curve, found))
+    _, curve, found = max(fits, key=lambda f: f[0])
+    return np.asarray(curve(dense, 1) + sum(b * gained for b, (gained, _) in zip(found, causes, strict=True)))
