@@ -136,7 +136,8 @@ def _speed_scale(trial: Trial, station: float) -> float:
     time = float(np.interp(station + trial.circuit.length_m, truth.station_m, truth.time_s))
     log = trial.lap.get("speed")
     if log is None:
-        return 1.0
+        rate = trial.lap_line.length_rate()
+        return float(np.interp(station, trial.circuit.station_m, rate, period=trial.circuit.length_m))
     at = time - truth.crossing_s(1)
     near = slice(*np.searchsorted(log.time_s, [max(at - 0.15, 0.0), at + 0.15]))
     if near.stop - near.start < 2:

@@ -57,7 +57,8 @@ def test_the_length_of_a_lap_is_found_from_what_there_is(trial: Trial, names: tu
 
 
 def test_positions_alone_give_the_speed(trial: Trial) -> None:
-    time, speed, _ = path_motion(only(trial.reference, "x", "y"))
+    track = path_motion(only(trial.reference, "x", "y"))
+    time, speed = track.time_s, track.speed_mps
     true = np.interp(
         time + trial.reference_trace.crossing_s(1), trial.reference_trace.time_s, trial.reference_trace.speed_mps
     )

@@ -14,7 +14,7 @@ def lap_with(**values: np.ndarray) -> tuple[Lap, Motion]:
     channels = {n: Channel(n, "bar" if "brake" in n else "ratio", time, v) for n, v in values.items()}
     channels["time"] = Channel("time", "s", time, time)
     lap = Lap(Log("x.csv", channels), LapSpan(1, 0.0, float(time[-1]), 100.0, complete=True))
-    return lap, Motion(time, time * 30.0, np.full(count, 30.0), inferred=False)
+    return lap, Motion(time, time * 30.0, np.full(count, 30.0))
 
 
 def pulse(rest: float, top: float) -> np.ndarray:
@@ -46,7 +46,7 @@ def test_without_pedals_they_are_inferred_and_say_so() -> None:
     lap, _ = lap_with(speed=np.full(600, 30.0))
     time = np.arange(600) * 0.01
     speed = np.concatenate([np.linspace(20, 40, 250), np.linspace(40, 15, 200), np.linspace(15, 25, 150)])
-    motion = Motion(time, np.cumsum(speed) * 0.01, speed, inferred=False)
+    motion = Motion(time, np.cumsum(speed) * 0.01, speed)
     brake, throttle = brake_of(lap, motion), throttle_of(lap, motion)
     assert brake.inferred
     assert throttle.inferred

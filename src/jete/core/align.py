@@ -23,7 +23,7 @@ from jete.core.motion import Motion
 from jete.core.path import Fixes
 from jete.core.project import project
 from jete.core.road import Road
-from jete.core.shift import most_likely_shift
+from jete.core.shift import Shift, most_likely_shift
 from jete.core.spline import Curve
 from jete.core.spread import Spread
 
@@ -35,8 +35,8 @@ SAME_SENSOR = 0.04
 SIGMA_PLACES = 24
 # What own distances of two laps drift apart by in a kilometre, ends tied.
 DRIFT_M = 0.5
-# Where position is all there is, it makes both the detail and the level: so much of its noise stays.
-SHARED_NOISE = 0.55
+# A line that samples reach from one side only is found less surely than a place among them.
+ONE_SIDED = 2.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -90,7 +90,9 @@ def align(name: str, motion: Motion, fixes: Fixes | None, curvature_1pm: FloatAr
     if curvature_1pm is not None and road.measured:
         return _by_curvature(name, motion, curvature_1pm, road, scale)
     place = _monotone(motion.distance_m * scale, road.length_m)
-    return Alignment("distance", scale, 0.0, Spread(road.length_m, DRIFT_M * (road.length_m / 1000.0) ** 0.5), place)
+    return Alignment(
+        "distance", scale, 0.0, Spread(road.length_m, DRIFT_M * (road.length_m / 1000.0) ** 0.5, 0.0), place
+    )
 
 
 def _refuse_other_speeds(name: str, motion: Motion, road: Road, scale: float) -> None:
@@ -108,11 +110,10 @@ def _by_position(name: str, motion: Motion, fixes: Fixes, road: Road, path: Curv
     u = motion.distance_m * scale
     found = most_likely_shift(seen, road, motion.speed_mps, u)
     place = _monotone(u + found.shift(u), road.length_m)
-    spread = Spread(
-        road.length_m, SHARED_NOISE * seen.noise_m if motion.inferred else 0.0, found.shift.knots, found.system
-    )
     residual = float(1.4826 * np.median(np.abs(seen.shift - found.shift(seen.u))))
-    return Alignment("position", scale * (1.0 + found.rate), residual, spread, place, found.offset(u))
+    return Alignment(
+        "position", scale * (1.0 + found.rate), residual, _spread(motion, road, found), place, found.offset(u)
+    )
 
 
 def _by_curvature(name: str, motion: Motion, curvature: FloatArray, road: Road, scale: float) -> Alignment:
@@ -126,8 +127,13 @@ def _by_curvature(name: str, motion: Motion, curvature: FloatArray, road: Road, 
     found = shift_from_bends(gain * curvature, u, road)
     place = _monotone(u + found.shift(u), road.length_m)
     residual = float(np.sqrt(np.mean((place - u) ** 2)))
-    spread = Spread(road.length_m, 0.0, found.shift.knots, found.system)
-    return Alignment("curvature", scale * (1.0 + found.rate), residual, spread, place)
+    return Alignment("curvature", scale * (1.0 + found.rate), residual, _spread(motion, road, found), place)
+
+
+def _spread(motion: Motion, road: Road, found: Shift) -> Spread:
+    """Doubt of the solution, and of places that hang on positions of their own: both laps', most at their ends."""
+    own = float(np.hypot(motion.place_sigma_m, road.place_sigma_m))
+    return Spread(road.length_m, own, ONE_SIDED * own, found.shift.knots, found.system)
 
 
 def _monotone(place: FloatArray, length: float) -> FloatArray:

@@ -32,6 +32,7 @@ GRAVITY_MPS2 = 9.80665
 LEAST_S = 0.006
 SURE_SIGMAS = 2.5
 LEAST_MOVE_M = 1.5
+LEAST_EXIT_KMH = 0.3
 UNDONE_SHARE = 0.2
 
 
@@ -65,12 +66,15 @@ class _Moved:
 class Doubt:
     """Standard deviations at one corner.
 
-    Of a place in metres, of a speed along the axis in the bend and of an inferred speed
-    anywhere (both relative), of the window's gap, and of the cost of each factor of
+    Of the distance between the brake points and between the pick-ups, of the mean
+    deceleration, of a speed along the axis in the bend and of an inferred speed anywhere
+    (these three relative), of the window's gap, and of the cost of each factor of
     :mod:`jete.core.hybrid`.
     """
 
-    place_m: float
+    brake_m: float
+    pickup_m: float
+    braking: float
     pace: float
     speed: float
     gap_s: float
@@ -131,6 +135,7 @@ def _fewest(found: list[Finding], gap_s: float) -> list[Finding]:
 # Causes that both hang on where one mark was seen: the pick-up, or the brake point.
 _TOGETHER: tuple[tuple[frozenset[Kind], frozenset[Kind]], ...] = (
     (frozenset({"late_throttle", "early_throttle"}), frozenset({"slow_exit", "fast_exit"})),
+    (frozenset({"late_throttle", "early_throttle"}), frozenset({"throttle_hesitation"})),
     (frozenset({"early_braking", "late_braking"}), frozenset({"soft_braking", "hard_braking"})),
 )
 
@@ -159,9 +164,9 @@ def _unsure_kmh(pair: Pair, speed_mps: float) -> float:
     return SURE_SIGMAS * 3.6 * pair.doubt.speed * speed_mps
 
 
-def _moved_m(pair: Pair) -> float:
+def _moved_m(sigma_m: float) -> float:
     """What a mark must have moved by to be another one."""
-    return max(LEAST_MOVE_M, SURE_SIGMAS * pair.doubt.place_m)
+    return max(LEAST_MOVE_M, SURE_SIGMAS * sigma_m)
 
 
 def _brake_point(pair: Pair) -> _Moved:
@@ -170,7 +175,11 @@ def _brake_point(pair: Pair) -> _Moved:
     on = (reference.onset_m, lap.onset_m)
     measure = on[1] - on[0] if on[0] is not None and on[1] is not None else shift
     kind: Kind = "early_braking" if shift < 0.0 else "late_braking"
-    real = abs(shift) > max(1.0, pair.doubt.place_m) and measure * shift > 0.0 and abs(measure) > _moved_m(pair)
+    real = (
+        abs(shift) > max(1.0, pair.doubt.brake_m)
+        and measure * shift > 0.0
+        and abs(measure) > _moved_m(pair.doubt.brake_m)
+    )
     at = on[1] if on[1] is not None else pair.anchors[1].brake_m
     return _Moved(kind, at, measure, "m", real)
 
@@ -184,7 +193,9 @@ def _braking(pair: Pair) -> _Moved:
         pair.anchors[1].brake_m,
         change,
         "g",
-        both and abs(change) >= 0.01 + 0.01 * pair.anchors[0].braking_mps2 / GRAVITY_MPS2,
+        both
+        and abs(change)
+        >= 0.01 + (0.01 + SURE_SIGMAS * pair.doubt.braking) * pair.anchors[0].braking_mps2 / GRAVITY_MPS2,
     )
 
 
@@ -204,7 +215,7 @@ def _pickup(pair: Pair) -> _Moved:
     on = [m.throttle_on_m for m in pair.marks]
     change = on[1] - on[0] if on[0] is not None and on[1] is not None else 0.0
     kind: Kind = "late_throttle" if change > 0.0 else "early_throttle"
-    return _Moved(kind, pair.anchors[1].pickup_m, change, "m", abs(change) >= _moved_m(pair))
+    return _Moved(kind, pair.anchors[1].pickup_m, change, "m", abs(change) >= _moved_m(pair.doubt.pickup_m))
 
 
 def _dips(pair: Pair) -> _Moved:
@@ -215,9 +226,7 @@ def _dips(pair: Pair) -> _Moved:
 def _drive(pair: Pair) -> _Moved:
     change = 3.6 * (pair.leaving_mps[1] - pair.leaving_mps[0])
     kind: Kind = "slow_exit" if change < 0.0 else "fast_exit"
-    return _Moved(
-        kind, pair.anchors[1].pickup_m, change, "km/h", abs(change) >= 0.3 + _unsure_kmh(pair, pair.leaving_mps[0])
-    )
+    return _Moved(kind, pair.anchors[1].pickup_m, change, "km/h", abs(change) >= LEAST_EXIT_KMH)
 
 
 _MOVED = {

@@ -30,8 +30,8 @@ if TYPE_CHECKING:
 
 TRACE_M = 5.0
 SECTORS = 3
-# Noise of a speed from positions, per noise of a position: what the smoother leaves of it.
-INFERRED_PER_S = 0.45
+# How well an edge is seen between two samples, as a share of their step.
+MARK_SHARE = 0.15
 
 
 @dataclass(frozen=True, eq=False)
@@ -153,23 +153,30 @@ def _doubts(held: Held, lap: Passage, windows: Sequence[Span], anchors: Sequence
     turned_s, ones = np.diff(reference.time_at(bend), axis=0)[0], np.ones(len(windows))
     turn = spread.change(bend[0], bend[1], ones, ones) / np.maximum(bend[1] - bend[0], 1.0)
     inferred = _speed_sigmas(held, lap)
-    pace = np.hypot(turn, inferred)
-    place_m = spread.place_m(0.5 * (bend[0] + bend[1]))
-    own_s = 0.5 * inferred * turned_s
+    pace = np.maximum(turn, inferred)
+    brake, pickup = (np.array(piece["braking"])[:, 0], np.array(piece["pickup"])[:, 1])
+    brake_m, pickup_m = (_mark_sigma_m(held, lap, at, pedal) for at, pedal in ((brake, "brake"), (pickup, "throttle")))
+    slowing = list(piece).index("braking")
+    fast, slow = (speed.reshape(len(piece), -1)[slowing] for speed in v)
+    shifted = brake_m * np.maximum(1.0 / slow - 1.0 / fast, 0.0)
+    slowed_by = np.maximum(0.5 * (fast**2 - slow**2), 1.0)
+    stretch = np.maximum(np.diff(np.array(piece["braking"]).T, axis=0)[0], 5.0)
+    braked = np.hypot(inferred * slow * fast / slowed_by, brake_m / stretch)
     costs = {
         "arrival": change["arrival"],
-        "brake_point": change["braking"],
-        "braking": change["braking"],
+        "brake_point": np.hypot(change["braking"], shifted),
+        "braking": np.hypot(change["braking"], shifted),
         "slowest": turn * turned_s,
         "coasting": turn * turned_s,
         "pickup": change["pickup"],
         "dips": 0.0 * turned_s,
         "drive": change["drive"],
     }
-    costs = {factor: np.hypot(cost, own_s) for factor, cost in costs.items()}
     return [
         Doubt(
-            float(place_m[i]),
+            float(brake_m[i]),
+            float(pickup_m[i]),
+            float(braked[i]),
             float(pace[i]),
             float(inferred[i]),
             float(change["window"][i]),
@@ -179,13 +186,18 @@ def _doubts(held: Held, lap: Passage, windows: Sequence[Span], anchors: Sequence
     ]
 
 
+def _mark_sigma_m(held: Held, lap: Passage, at_m: FloatArray, pedal: str) -> FloatArray:
+    """Standard deviation of the distance between two marks of a pedal, (c,): of the place, and of the samples' steps."""
+    steps = [float(np.median(np.diff(getattr(p, pedal).time_s))) for p in (held.passage, lap)]
+    v = np.interp(at_m, held.road.grid_m, held.road.speed_mps)
+    return np.asarray(np.hypot(lap.alignment.spread.place_m(at_m), MARK_SHARE * np.hypot(steps[0], steps[1]) * v))
+
+
 def _speed_sigmas(held: Held, lap: Passage) -> FloatArray:
     """Relative standard deviation at each corner of a speed that was not logged, 0 for a logged one, (c,)."""
+    sigma = float(np.hypot(held.passage.motion.speed_sigma_mps, lap.motion.speed_sigma_mps))
     apexes = np.array([c.apex_m for c in held.corners])
-    if not (lap.motion.inferred or held.passage.motion.inferred):
-        return np.zeros_like(apexes)
-    v = np.interp(apexes, held.passage.alignment.place_m, held.passage.motion.speed_mps)
-    return np.asarray(INFERRED_PER_S * held.road.noise_m / np.maximum(v, 5.0))
+    return np.asarray(sigma / np.maximum(np.interp(apexes, held.road.grid_m, held.road.speed_mps), 5.0))
 
 
 def _end_speeds(reference: Passage, lap: Passage, window: Span) -> tuple[tuple[float, float], tuple[float, float]]:

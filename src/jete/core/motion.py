@@ -14,7 +14,7 @@ import numpy as np
 
 from jete.core.lap import Channel, FloatArray, Lap, Log
 from jete.core.spline import Knots, likeliest, noise_of
-from jete.core.track import JERK_DENSITIES, path_motion
+from jete.core.track import JERK_DENSITIES, path_motion, smoother_sigmas
 
 LEVEL_REACH_M = 60.0
 
@@ -23,14 +23,20 @@ LEVEL_REACH_M = 60.0
 class Motion:
     """One lap as driven; all arrays (n,), time strictly increasing from 0 to the lap time.
 
-    ``distance_m`` runs from 0 to the lap's length; ``inferred`` says that the speed was
-    not logged.
+    ``distance_m`` runs from 0 to the lap's length.  The standard deviations of speed and
+    place are those of a speed that was not logged, else 0.
     """
 
     time_s: FloatArray
     distance_m: FloatArray
     speed_mps: FloatArray
-    inferred: bool
+    speed_sigma_mps: float = 0.0
+    place_sigma_m: float = 0.0
+
+    @property
+    def inferred(self) -> bool:
+        """Whether the speed was not logged."""
+        return self.speed_sigma_mps > 0.0
 
     @property
     def length_m(self) -> float:
@@ -63,9 +69,10 @@ def _travelled(log: Log) -> tuple[FloatArray, FloatArray]:
         steps = np.diff(distance.at(clock))
         typical = float(np.median(steps[steps > 0.0])) if np.any(steps > 0.0) else 0.0
         return clock, np.concatenate([[0.0], np.cumsum(np.where(steps < 0.0, typical, steps))])
-    time, v, along = path_motion(log)
+    track = path_motion(log)
+    time, v = track.time_s, track.speed_mps
     beyond = np.minimum(clock - time[0], 0.0) * v[0] + np.maximum(clock - time[-1], 0.0) * v[-1]
-    return clock, np.interp(clock, time, along) + beyond
+    return clock, np.interp(clock, time, track.travelled_m) + beyond
 
 
 def _integral(time: FloatArray, rate: FloatArray) -> FloatArray:
@@ -76,26 +83,29 @@ def _integral(time: FloatArray, rate: FloatArray) -> FloatArray:
 def motion_of(lap: Lap) -> Motion:
     """Motion of a lap from line to line, its ends interpolated or run on."""
     log, span = lap.log, lap.span
-    time, speed = _speed_of(log)
+    time, speed, sigmas = _speed_of(log)
     inside = (time > span.start_s + 1e-6) & (time < span.end_s - 1e-6)
     own = np.concatenate([[0.0], time[inside] - span.start_s, [span.time_s]])
     v = np.interp(own + span.start_s, time, speed)
     along = _integral(own, np.maximum(v, 0.05))
     along = _levelled(lap, own, along)
-    return Motion(own, along, v, inferred=log.get("speed") is None)
+    return Motion(own, along, v, *sigmas)
 
 
-def _speed_of(log: Log) -> tuple[FloatArray, FloatArray]:
-    """Time and speed of the whole log, logged or derived."""
+def _speed_of(log: Log) -> tuple[FloatArray, FloatArray, tuple[float, float]]:
+    """Time and speed of the whole log, logged or derived, and the doubt of a derived speed and place."""
     speed = log.get("speed")
     if speed is not None:
-        return speed.time_s, np.maximum(speed.value, 0.0)
+        return speed.time_s, np.maximum(speed.value, 0.0), (0.0, 0.0)
     if log.has_position():
-        return path_motion(log)[:2]
+        track = path_motion(log)
+        return track.time_s, track.speed_mps, (track.speed_sigma_mps, track.place_sigma_m)
     time, along = travelled(log)
-    knots = Knots.over(float(time[0]), float(time[-1]), max(0.2, 2.0 * float(np.median(np.diff(time)))))
+    step = float(np.median(np.diff(time)))
+    knots = Knots.over(float(time[0]), float(time[-1]), max(0.2, 2.0 * step))
     noise = max(0.01, noise_of(along))
-    return time, likeliest(time, along, noise, knots, derivative=3, roughnesses=JERK_DENSITIES)(time, 1)
+    curve = likeliest(time, along, noise, knots, derivative=3, roughnesses=JERK_DENSITIES)
+    return time, curve(time, 1), smoother_sigmas(noise, step, JERK_DENSITIES[1])
 
 
 def _levelled(lap: Lap, time: FloatArray, along: FloatArray) -> FloatArray:

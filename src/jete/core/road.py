@@ -30,7 +30,8 @@ Direction = Literal["left", "right", "unknown"]
 class Road:
     """The reference's road on an even grid, all arrays (n,).
 
-    ``measured`` is false where curvature had to be guessed from speed alone.
+    ``measured`` is false where curvature had to be guessed from speed alone;
+    ``place_sigma_m`` is the doubt of a place where its speed was not logged.
     """
 
     length_m: float
@@ -40,6 +41,7 @@ class Road:
     path: Curve | None
     noise_m: float
     measured: bool
+    place_sigma_m: float = 0.0
 
     def curvature_at(self, place_m: FloatArray) -> FloatArray:
         """Curvature at places, 1/m, left positive."""
@@ -59,7 +61,9 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     measured = kappa is not None
     if kappa is None:
         kappa = _guessed(speed)
-    return Road(motion.length_m, grid, speed, kappa, path, fixes.noise_m if fixes else 0.0, measured)
+    return Road(
+        motion.length_m, grid, speed, kappa, path, fixes.noise_m if fixes else 0.0, measured, motion.place_sigma_m
+    )
 
 
 def _fused(from_path: FloatArray | None, from_sensor: FloatArray | None) -> FloatArray | None:

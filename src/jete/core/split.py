@@ -23,6 +23,7 @@ LEAST_NOISE_M = 0.05
 # What the slope of a crossing path strays from 1 (odometers, angles), and what it bends by.
 SLOPE_SPREAD = 0.03
 BEND_SPREAD_1PM = 0.002
+TWIST_SPREAD_1PM2 = 3e-5
 SHORTEST_LAP_S = 5.0
 SLIVER_S = 0.3
 
@@ -282,8 +283,8 @@ def _at_ends(s: FloatArray, ahead: FloatArray, aside: FloatArray, line: StartLin
 def _fitted(s: FloatArray, ahead: FloatArray, place: float) -> float:
     """The crossing on a curve through the samples within 60 m of travel around it.
 
-    A parabola that is held near to what a path across a line is: a metre ahead for each
-    metre travelled, hardly bent.  That matters at the ends of a log, where samples lie on
+    A cubic that is held near to what a path across a line is: a metre ahead for each metre
+    travelled, hardly bent.  That matters at the ends of a log, where samples lie on
     one side only and a free curve runs off with their noise.
     """
     near = np.abs(s - place) < FIT_REACH_M
@@ -292,12 +293,12 @@ def _fitted(s: FloatArray, ahead: FloatArray, place: float) -> float:
     x, y = s[near] - place, ahead[near]
     line = np.polynomial.polynomial.polyfit(x, y, 1)
     noise = max(float(np.std(y - line[0] - line[1] * x)), LEAST_NOISE_M)
-    rows = np.stack([np.ones_like(x), x, x**2], axis=1) / noise
-    held = np.diag([0.0, 1.0 / SLOPE_SPREAD, 1.0 / BEND_SPREAD_1PM])[1:]
-    wanted = np.concatenate([y / noise, [1.0 / SLOPE_SPREAD, 0.0]])
+    rows = np.stack([np.ones_like(x), x, x**2, x**3], axis=1) / noise
+    held = np.diag([0.0, 1.0 / SLOPE_SPREAD, 1.0 / BEND_SPREAD_1PM, 1.0 / TWIST_SPREAD_1PM2])[1:]
+    wanted = np.concatenate([y / noise, [1.0 / SLOPE_SPREAD, 0.0, 0.0]])
     c = np.linalg.lstsq(np.concatenate([rows, held]), wanted, rcond=None)[0]
     root = -c[0] / c[1]
-    root -= (c[0] + c[1] * root + c[2] * root**2) / (c[1] + 2 * c[2] * root)
+    root -= float(np.polynomial.polynomial.polyval(root, c)) / (c[1] + 2 * c[2] * root)
     return place + float(np.clip(root, -FIT_REACH_M / 4, FIT_REACH_M / 4))
 
 

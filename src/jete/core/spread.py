@@ -24,11 +24,13 @@ class Spread:
 
     ``system`` holds the normal equations of the shift e and the offset n over ``knots``,
     their coefficients by turns; None where nothing was solved for.  ``own_m`` is the part
-    of each place that has nothing to do with its neighbours.  Both ends of the lap are sure.
+    of each place that has nothing to do with its neighbours, ``end_m`` that of both ends
+    of the lap.
     """
 
     length_m: float
     own_m: float = 0.0
+    end_m: float = 0.0
     knots: Knots | None = None
     system: BandedLeastSquares | None = None
 
@@ -42,7 +44,7 @@ class Spread:
 
         With speeds of 1 it is that of a length, in metres.
         """
-        own = sum((self._inside(at) * self.own_m / v) ** 2 for at, v in ((from_m, from_mps), (to_m, to_mps)))
+        own = sum((self._own(at) / v) ** 2 for at, v in ((from_m, from_mps), (to_m, to_mps)))
         if self.knots is None or self.system is None:
             return np.asarray(np.sqrt(own))
         wanted = np.zeros((2 * self.knots.size, len(from_m)))
@@ -53,5 +55,5 @@ class Spread:
                 wanted[2 * (first + k), column] += rows[:, k] * per
         return np.asarray(np.sqrt(own + np.sum(wanted * self.system.solve(wanted), axis=0)))
 
-    def _inside(self, at_m: FloatArray) -> FloatArray:
-        return ((at_m > 0.0) & (at_m < self.length_m)).astype(float)
+    def _own(self, at_m: FloatArray) -> FloatArray:
+        return np.where((at_m > 0.0) & (at_m < self.length_m), self.own_m, self.end_m)

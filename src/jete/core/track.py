@@ -15,6 +15,7 @@ Without pedals the third step has the smooth curve alone.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -34,8 +35,33 @@ SLOWEST_MPS = 8.0
 BRAKES = ("brake", "brake_front", "brake_rear")
 
 
-def path_motion(log: Log) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """Time, speed and metres travelled from positions alone, each (n,).
+@dataclass(frozen=True, eq=False)
+class Track:
+    """Time, speed and metres travelled, each (n,); standard deviations of a speed and of a place along the path."""
+
+    time_s: FloatArray
+    speed_mps: FloatArray
+    travelled_m: FloatArray
+    speed_sigma_mps: float
+    place_sigma_m: float
+
+
+def smoother_sigmas(noise_m: float, step_s: float, density: float) -> tuple[float, float]:
+    """Standard deviations of the slope and of the value of a smoothed curve, away from its ends.
+
+    Noise of spectral density r = noise² step on a curve whose third derivative has the
+    density q: the smoother passes 1 / (1 + (ω / ω0)⁶), ω0⁶ = q / r, and leaves r times that
+    (Wiener), so the variances are √(q r) / 6 and r ω0 / 3.
+
+    >>> [round(s, 3) for s in smoother_sigmas(1.0, 0.1, 10.0)]
+    [0.408, 0.268]
+    """
+    r = noise_m**2 * step_s
+    return float((density * r) ** 0.25 / 6.0**0.5), float((r * (density / r) ** (1.0 / 6.0) / 3.0) ** 0.5)
+
+
+def path_motion(log: Log) -> Track:
+    """Speed and metres travelled from positions alone.
 
     Raises:
         ValueError: a log without positions.
@@ -54,8 +80,9 @@ def path_motion(log: Log) -> tuple[FloatArray, FloatArray, FloatArray]:
     rough_speed = np.hypot(rate[:, 0], rate[:, 1])
     along = _places_along(time, places, curve, dense, _integral(dense, rough_speed))
     causes = _pushes(log, dense, rough_speed)
-    speed = np.maximum(_speed(time, along, noise, knots, dense, causes), 0.0)
-    return dense, speed, _integral(dense, speed)
+    speed, density = _speed(time, along, noise, knots, dense, causes)
+    sigmas = smoother_sigmas(noise, float(np.median(np.diff(time))), density)
+    return Track(dense, speed, _integral(dense, speed), *sigmas)
 
 
 def _integral(time: FloatArray, rate: FloatArray) -> FloatArray:
@@ -99,8 +126,8 @@ def _speed(
     knots: Knots,
     dense: FloatArray,
     causes: list[tuple[FloatArray, FloatArray]],
-) -> FloatArray:
-    """The likeliest speed at ``dense`` (n,) from places along the path at ``time``."""
+) -> tuple[FloatArray, float]:
+    """The likeliest speed at ``dense`` (n,) from places along the path at ``time``, and the density of the jerk."""
     moved = (
         np.stack([np.interp(time, dense, place) for _, place in causes], axis=1) if causes else np.empty((len(time), 0))
     )
@@ -111,6 +138,7 @@ def _speed(
         rest = both.values - smooth(time)
         found = np.linalg.lstsq(moved.T @ rest[:, 1:], moved.T @ rest[:, 0], rcond=None)[0]
         curve, score = Samples.of(time, along - moved @ found, noise, knots).fit(3, roughness)
-        fits.append((score, curve, found))
-    _, curve, found = max(fits, key=lambda f: f[0])
-    return np.asarray(curve(dense, 1) + sum(b * gained for b, (gained, _) in zip(found, causes, strict=True)))
+        fits.append((score, curve, found, roughness))
+    _, curve, found, density = max(fits, key=lambda f: f[0])
+    speed = curve(dense, 1) + sum(b * gained for b, (gained, _) in zip(found, causes, strict=True))
+    return np.maximum(speed, 0.0), density

@@ -62,6 +62,7 @@ class Trial:
     reference_trace: Trace
     lap_trace: Trace
     reference_line: Line
+    lap_line: Line
     reference_scale: float
     faults: tuple[TrueFault, ...]
 
@@ -113,7 +114,7 @@ def draw_trial(seed: int, settings: LoggerSettings | None = None, *, faults: int
             zip((reference, lap), lines, scales, ("reference.csv", "lap.csv"), strict=True)
         )
     ]
-    return Trial(seed, circuit, logs[0], logs[1], reference, lap, lines[0], scales[0], true)
+    return Trial(seed, circuit, logs[0], logs[1], reference, lap, lines[0], lines[1], scales[0], true)
 
 
 def _draw_faults(reference: Trace, rng: np.random.Generator, count: int) -> tuple[Fault, ...]:
