@@ -182,3 +182,58 @@ def test_the_module_runs_as_a_process(pair_files: Pair) -> None:
     )
     assert json.loads(result.stdout)["schema"] == "jete.comparison/1"
     assert result.stderr == ""
+
+
+DEMO = Path(__file__).parents[1] / "src/jete/app/assets/demo"
+
+
+@pytest.fixture(scope="module")
+def whole_run(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Any]:
+    out = tmp_path_factory.mktemp("run") / "run.json"
+    files = [str(DEMO / f"{name}-run-1.parquet") for name in ("ines-karlsby", "tomasz-oryel")]
+    assert main(["compare", *files, "--all", "--json", str(out)]) == 0
+    parsed: dict[str, Any] = json.loads(out.read_text(encoding="utf-8"))
+    return parsed
+
+
+def test_all_compares_every_complete_lap(whole_run: dict[str, Any]) -> None:
+    assert [lap["lap"] for lap in whole_run["laps"]] == list(range(1, 9))
+
+
+def test_the_run_says_how_often_each_cause_occurs(whole_run: dict[str, Any]) -> None:
+    run = whole_run["run"]
+    assert run["counted"] == sum(lap["counted"] for lap in run["laps"])
+    for corner in run["corners"]:
+        assert all(1 <= c["laps"] <= run["counted"] for c in corner["causes"])
+        mean = sum(c["mean_s"] for c in corner["causes"]) + corner["unexplained_mean_s"]
+        assert mean == pytest.approx(corner["gap_mean_s"], abs=1e-3)
+
+
+def test_the_best_passes_of_the_run_beat_its_best_lap(whole_run: dict[str, Any]) -> None:
+    run, times = whole_run["run"], {lap["lap"]: lap["time_s"] for lap in whole_run["laps"]}
+    assert run["best_sum_s"] <= times[run["best_lap"]["lap"]] == min(times.values())
+
+
+def test_the_run_is_told_in_words(capsys: pytest.CaptureFixture[str]) -> None:
+    path = str(DEMO / "ines-karlsby-run-1.parquet")
+    assert main(["compare", path, path, "--all"]) == 0
+    out = capsys.readouterr().out
+    assert "the run: 7 of 7 laps count" in out
+    assert "best passes together" in out
+
+
+def test_one_lap_alone_is_no_run(compared: dict[str, Any]) -> None:
+    assert "run" not in compared
+
+
+def test_findings_and_laps_say_how_sure_they_are(compared: dict[str, Any]) -> None:
+    lap = compared["laps"][0]
+    assert lap["gap_sigma_s"] >= 0.0
+    assert all(0.0 <= f["confidence"] <= 1.0 for c in lap["corners"] for f in c["findings"])
+
+
+def test_all_of_a_log_with_nothing_but_the_reference_is_refused(
+    capsys: pytest.CaptureFixture[str], pair_files: Pair
+) -> None:
+    assert main(["compare", str(pair_files[0]), str(pair_files[0]), "--all"]) == 2
+    assert "no complete lap besides the reference" in capsys.readouterr().err

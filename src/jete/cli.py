@@ -74,6 +74,7 @@ def _parser() -> _Parser:
     compare = commands.add_parser("compare", help="compare laps with a reference lap")
     compare.add_argument("reference", metavar="REFERENCE", help="FILE (its fastest lap) or FILE:N")
     compare.add_argument("laps", metavar="LAP", nargs="+", help="FILE or FILE:N")
+    compare.add_argument("--all", action="store_true", help="all complete laps of each FILE without a number")
     compare.set_defaults(run=_compare)
     for sub in (laps, compare):
         sub.add_argument("--json", metavar="OUT", help="write JSON to OUT; - for standard output")
@@ -105,16 +106,19 @@ def _laps(args: argparse.Namespace) -> int:
 
 def _compare(args: argparse.Namespace) -> int:
     from jete.core.compare import compare
+    from jete.core.run import run_of
     from jete.report.contract import comparison_document
     from jete.report.table import comparison_table
 
     logs = _Logs(args.line)
     reference = logs.lap(args.reference)
-    comparison = compare(reference, [logs.lap(text) for text in args.laps])
+    laps = [lap for text in args.laps for lap in (logs.laps(text, reference) if args.all else [logs.lap(text)])]
+    comparison = compare(reference, laps)
+    run = run_of(comparison) if args.all or len(laps) > 1 else None
     if args.json:
-        _write_json(args.json, comparison_document(comparison))
+        _write_json(args.json, comparison_document(comparison, run))
     else:
-        sys.stdout.write(comparison_table(comparison))
+        sys.stdout.write(comparison_table(comparison, run))
     return 0
 
 
@@ -133,6 +137,19 @@ class _Logs:
         name, number = _address(text)
         log, spans = self._spans(name)
         return Lap(log, fastest(spans, log.source) if number is None else _numbered(spans, number, log.source))
+
+    def laps(self, text: str, reference: Lap) -> list[Lap]:
+        """All complete laps of ``FILE`` but the reference itself; the one that ``FILE:N`` names."""
+        from jete.core.lap import Lap
+
+        name, number = _address(text)
+        if number is not None:
+            return [self.lap(text)]
+        log, spans = self._spans(name)
+        found = [Lap(log, s) for s in spans if s.complete and not (log is reference.log and s == reference.span)]
+        if not found:
+            raise InputError(log.source, "it has no complete lap besides the reference.", "Name a lap as FILE:N.")
+        return found
 
     def _spans(self, name: str) -> tuple[Log, tuple[LapSpan, ...]]:
         from jete.core.split import line_of, split

@@ -85,7 +85,7 @@ def test_onset_and_slowing_fall_back() -> None:
 
 
 def finding(kind: str, loss: float) -> Finding:
-    return Finding(kind, loss, 0.0, 1.0, "m", sentence(kind, 1.0))  # type: ignore[arg-type]
+    return Finding(kind, loss, 0.0, 1.0, "m", sentence(kind, 1.0), 1.0)  # type: ignore[arg-type]
 
 
 def test_a_claim_that_leaves_more_unexplained_is_left_out() -> None:

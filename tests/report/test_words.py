@@ -31,7 +31,7 @@ def test_numbers_with_and_without_sign() -> None:
 
 
 def finding(kind: str, measure: float, unit: str) -> Finding:
-    return Finding(kind, 0.1, 0.0, measure, unit, sentence(kind, measure))  # type: ignore[arg-type]
+    return Finding(kind, 0.1, 0.0, measure, unit, sentence(kind, measure), 1.0)  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import sqrt
+from math import erf, hypot, sqrt
 from typing import TYPE_CHECKING, Literal
 
 if TYPE_CHECKING:
@@ -40,7 +40,8 @@ UNDONE_SHARE = 0.2
 class Finding:
     """One cause at one corner; ``loss_s`` positive where the lap lost by it.
 
-    ``measure`` in ``unit`` is how far the lap's mark lies from the reference's.
+    ``measure`` in ``unit`` is how far the lap's mark lies from the reference's;
+    ``confidence`` how likely it is that noise alone would have shown less.
     """
 
     kind: Kind
@@ -49,6 +50,7 @@ class Finding:
     measure: float
     unit: str
     text: str
+    confidence: float
 
 
 @dataclass(frozen=True)
@@ -113,10 +115,19 @@ def findings_of(pair: Pair, shares: dict[str, float], gap_s: float) -> list[Find
         moved = _MOVED[factor](pair)
         floor = max(LEAST_S, SURE_SIGMAS * pair.doubt.cost_s[factor], pair.misfit_s)
         if moved.real and abs(loss) >= floor and loss * _LOSES[moved.kind](moved.measure) >= 0.0:
-            found.append(
-                Finding(moved.kind, loss, moved.at_m, moved.measure, moved.unit, sentence(moved.kind, moved.measure))
-            )
+            sure = confidence(loss, float(hypot(pair.doubt.cost_s[factor], 0.5 * LEAST_S)))
+            text = sentence(moved.kind, moved.measure)
+            found.append(Finding(moved.kind, loss, moved.at_m, moved.measure, moved.unit, text, sure))
     return sorted(_fewest(found, gap_s), key=lambda f: -abs(f.loss_s))
+
+
+def confidence(loss_s: float, sigma_s: float) -> float:
+    """Share of a normal error with a standard deviation that lies within a loss, 0 to 1.
+
+    >>> round(confidence(0.02, 0.01), 3)
+    0.954
+    """
+    return erf(abs(loss_s) / (sigma_s * sqrt(2.0)))
 
 
 def _fewest(found: list[Finding], gap_s: float) -> list[Finding]:

@@ -65,7 +65,16 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
         corners.append(_corner_loss(pair, corner, windows[i], gap, phases, shares))
     trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
     total = lap.lap.span.time_s - ours.lap.span.time_s
-    return LapComparison(lap, total, trace, gap_at(ours, lap, trace), _sectors(ours, lap), tuple(corners))
+    return LapComparison(
+        lap, total, _lap_sigma_s(reference, lap), trace, gap_at(ours, lap, trace), _sectors(ours, lap), tuple(corners)
+    )
+
+
+def _lap_sigma_s(reference: Held, lap: Passage) -> float:
+    """Standard deviation of the whole gap, from how the line was found."""
+    ends = np.array([[0.0], [reference.road.length_m]])
+    v = reference.road.speed_mps[[0, -1]][:, None]
+    return float(lap.alignment.spread.change(ends[0], ends[1], v[0], v[1])[0])
 
 
 def _pieces(

@@ -56,10 +56,14 @@ class SectorTime:
 
 @dataclass(frozen=True, eq=False)
 class LapComparison:
-    """A lap against the reference; ``trace_m`` and ``trace_s`` (n,) are the running gap."""
+    """A lap against the reference; ``trace_m`` and ``trace_s`` (n,) are the running gap.
+
+    ``sigma_s`` is the standard deviation of its gap: 0 where the line was timed.
+    """
 
     passage: Passage
     gap_s: float
+    sigma_s: float
     trace_m: FloatArray
     trace_s: FloatArray
     sectors: tuple[SectorTime, ...]

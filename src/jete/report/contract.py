@@ -9,6 +9,7 @@ if TYPE_CHECKING:
     from jete.core.lap import Lap, LapSpan, Log
     from jete.core.marks import Marks
     from jete.core.result import Comparison, CornerLoss, LapComparison
+    from jete.core.run import CornerInRun, RunSummary
 
 DIGITS = 6
 PLACE_DIGITS = 3
@@ -34,13 +35,51 @@ def laps_document(log: Log, spans: tuple[LapSpan, ...]) -> dict[str, Any]:
     }
 
 
-def comparison_document(comparison: Comparison) -> dict[str, Any]:
-    """The document of ``jete compare --json``."""
+def comparison_document(comparison: Comparison, run: RunSummary | None = None) -> dict[str, Any]:
+    """The document of ``jete compare --json``; with the ``run`` where several laps were compared."""
     reference = comparison.reference
-    return {
+    document = {
         "schema": "jete.comparison/1",
         "reference": {**_lap(reference.lap), "length_m": round(reference.motion.length_m, PLACE_DIGITS)},
         "laps": [_lap_comparison(c) for c in comparison.laps],
+    }
+    return document if run is None else {**document, "run": _run(comparison, run)}
+
+
+def _run(comparison: Comparison, run: RunSummary) -> dict[str, Any]:
+    """What the laps have in common."""
+    laps = [_lap(c.passage.lap) for c in comparison.laps]
+    return {
+        "laps": [
+            {"source": lap["source"], "lap": lap["lap"], "counted": why is None, "why": why}
+            for lap, why in zip(laps, run.why, strict=True)
+        ],
+        "counted": run.counted,
+        "best_lap": laps[run.best_lap],
+        "best_sum_s": round(run.best_sum_s, DIGITS),
+        "best_sum_gap_s": round(run.best_sum_s - comparison.reference.lap.span.time_s, DIGITS),
+        "corners": [_corner_in_run(c, laps) for c in run.corners],
+    }
+
+
+def _corner_in_run(c: CornerInRun, laps: list[dict[str, Any]]) -> dict[str, Any]:
+    best = laps[c.best]
+    return {
+        "corner": c.corner.number,
+        "gap_median_s": round(c.median_s, DIGITS),
+        "gap_spread_s": round(c.spread_s, DIGITS),
+        "gap_mean_s": round(c.mean_s, DIGITS),
+        "unexplained_mean_s": round(c.unexplained_s, DIGITS),
+        "best": {"source": best["source"], "lap": best["lap"], "gap_s": round(c.best_s, DIGITS)},
+        "causes": [
+            {
+                "kind": x.kind,
+                "median_s": round(x.median_s, DIGITS),
+                "mean_s": round(x.mean_s, DIGITS),
+                "laps": x.laps,
+            }
+            for x in c.causes
+        ],
     }
 
 
@@ -52,6 +91,7 @@ def _lap_comparison(c: LapComparison) -> dict[str, Any]:
     return {
         **_lap(c.passage.lap),
         "gap_s": round(c.gap_s, DIGITS),
+        "gap_sigma_s": round(c.sigma_s, DIGITS),
         "alignment": {
             "method": c.alignment.method,
             "residual_m": round(c.alignment.residual_m, PLACE_DIGITS),
@@ -107,6 +147,7 @@ def _corner(loss: CornerLoss) -> dict[str, Any]:
                 "measure": round(f.measure, PLACE_DIGITS),
                 "unit": f.unit,
                 "text": f.text,
+                "confidence": round(f.confidence, 4),
             }
             for f in loss.findings
         ],

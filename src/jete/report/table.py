@@ -9,6 +9,7 @@ from jete.report.words import KIND_WORDS, difference, lap_time
 if TYPE_CHECKING:
     from jete.core.lap import LapSpan, Log
     from jete.core.result import Comparison, CornerLoss, LapComparison
+    from jete.core.run import RunSummary
 
 CAUTION = (
     "On closed circuits only; the circuit's rules and marshals come first. Change one thing at a time, in small steps."
@@ -23,11 +24,29 @@ def laps_table(log: Log, spans: tuple[LapSpan, ...]) -> str:
     return "\n".join(lines) + "\n"
 
 
-def comparison_table(comparison: Comparison) -> str:
-    """The ledger of each lap."""
+def comparison_table(comparison: Comparison, run: RunSummary | None = None) -> str:
+    """The ledger of each lap, and of the run where there is one."""
     reference = comparison.reference.lap
     head = f"reference {reference.label}  {lap_time(reference.span.time_s)}\n"
-    return head + "\n".join(_ledger(c) for c in comparison.laps) + f"\n{CAUTION}\n"
+    ledgers = [_ledger(c) for c in comparison.laps] + ([] if run is None else [_run(comparison, run)])
+    return head + "\n".join(ledgers) + f"\n{CAUTION}\n"
+
+
+def _run(comparison: Comparison, run: RunSummary) -> str:
+    """The corners of the run: median gap, spread, causes with their medians and how often."""
+    laps = [c.passage.lap for c in comparison.laps]
+    best = laps[run.best_lap]
+    lines = ["", f"the run: {run.counted} of {len(laps)} laps count"]
+    lines += [f"  set aside: {lap.label}: {why}" for lap, why in zip(laps, run.why, strict=True) if why is not None]
+    lines.append(f"{'corner':>8}  {'median':>7}  {'spread':>7}  {'best':>7}  causes")
+    for c in run.corners:
+        causes = ", ".join(
+            f"{KIND_WORDS[x.kind]} {difference(x.median_s)} on {x.laps} of {run.counted}" for x in c.causes[:3]
+        )
+        numbers = f"{difference(c.median_s):>7}  {c.spread_s:>7.3f}  {difference(c.best_s):>7}"
+        lines.append(f"{c.corner.number:>3} {c.corner.direction[:5]:>5} {numbers}  {causes}".rstrip())
+    joined = f"best passes together {lap_time(run.best_sum_s)}, best lap {lap_time(best.span.time_s)} ({best.label})"
+    return "\n".join([*lines, joined])
 
 
 def _ledger(c: LapComparison) -> str:
