@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from jete.core.lap import Lap
-from jete.session.operations import add_run, lay_out
-from jete.session.state import Changed, CornerPlace, Lay, Run, Session
+from jete.session.operations import add_run, laps_of_run, lay_out
+from jete.session.state import Changed, CornerPlace, LapKey, Lay, Run, Session
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -18,10 +19,22 @@ if TYPE_CHECKING:
     from jete.app.tasks import Tasks, Token
     from jete.core.lap import Log
     from jete.core.result import Comparison
+    from jete.core.run import RunSummary
     from jete.core.split import LineSource
 
 READING = "reading"
 COMPARING = "comparing"
+SUMMING = "summing"
+MOST_KEPT = 40
+
+
+@dataclass(frozen=True, eq=False)
+class RunResult:
+    """The laps of a run against the reference, in the order of ``keys``, and what they have in common."""
+
+    keys: tuple[LapKey, ...]
+    comparison: Comparison
+    summary: RunSummary
 
 
 class Analyst(QObject):
@@ -91,6 +104,8 @@ class Analyst(QObject):
         more = len(self._waiting) > 1 and len(session.runs) == 1 and not session.settled
         if Changed.CHOICE in flags and not more:
             self._compare(session)
+        if flags & (Changed.CHOICE | Changed.DISPLAY | Changed.RUNS) and not more:
+            self._sum_up(session)
 
     def _compare(self, session: Session) -> None:
         laps = [self._lap(session, key) for key in (session.choice.reference, session.choice.lap)]
@@ -103,7 +118,7 @@ class Analyst(QObject):
             self._on_compared((key, self._kept[key]))
             return
         self._tasks.start(
-            COMPARING, lambda _: (key, _compared(reference, lap)), self._on_compared, self._on_compare_failed
+            COMPARING, lambda _: (key, _compared(reference, [lap])), self._on_compared, self._on_compare_failed
         )
 
     def _lap(self, session: Session, key: Any) -> Lap | None:
@@ -112,13 +127,46 @@ class Analyst(QObject):
 
     def _on_compared(self, result: tuple[object, Comparison]) -> None:
         key, comparison = result
-        self._kept[key] = comparison
-        if len(self._kept) > 40:
-            self._kept.pop(next(iter(self._kept)))
+        self._keep(key, comparison)
         self._store.comparison = comparison
         lay = _lay_of(comparison)
         self._store.look_at(lambda s: lay_out(s, lay), also=Changed.RESULT)
         self._go_on_reading()
+
+    def _sum_up(self, session: Session) -> None:
+        """Compare the whole run where the ledger shows it; laps set aside are taken back at once."""
+        reference = self._lap(session, session.choice.reference)
+        keys = laps_of_run(session)
+        if not session.display.whole_run or reference is None or not keys:
+            return
+        laps = [lap for lap in (self._lap(session, key) for key in keys) if lap is not None]
+        key = (session.choice.reference, keys)
+        if key in self._kept:
+            self._tasks.cancel(SUMMING)
+            self._on_summed((key, self._kept[key]))
+            return
+        self._tasks.start(SUMMING, lambda _: (key, _compared(reference, laps)), self._on_summed, self.failed.emit)
+
+    def _on_summed(self, result: tuple[tuple[LapKey | None, tuple[LapKey, ...]], Comparison]) -> None:
+        """Keep the run's result; the lap in comparison takes its corners from it, so that numbers agree."""
+        from jete.core.run import run_of
+
+        (reference, keys), comparison = result
+        choice = self._store.session.choice
+        if reference != choice.reference or keys != laps_of_run(self._store.session):
+            return
+        self._keep((reference, keys), comparison)
+        kept = [i for i, key in enumerate(keys) if key in choice.taken_back]
+        self._store.run = RunResult(keys, comparison, run_of(comparison, kept))
+        self._store.look_at(lambda s: s, also=Changed.RUN_RESULT)
+        if choice.lap in keys:
+            one = replace(comparison, laps=(comparison.laps[keys.index(choice.lap)],))
+            self._on_compared((choice, one))
+
+    def _keep(self, key: object, comparison: Comparison) -> None:
+        self._kept[key] = comparison
+        if len(self._kept) > MOST_KEPT:
+            self._kept.pop(next(iter(self._kept)))
 
     def _go_on_reading(self) -> None:
         """Files that waited for the comparison are read now."""
@@ -150,11 +198,11 @@ def _read(path: Path, line: LineSource | None, token: Token) -> tuple[Path, Log,
     return path, log, own, spans
 
 
-def _compared(reference: Lap, lap: Lap) -> Comparison:
-    """One lap against the reference (off the window's thread)."""
+def _compared(reference: Lap, laps: list[Lap]) -> Comparison:
+    """Laps against the reference (off the window's thread)."""
     from jete.core.compare import compare
 
-    return compare(reference, [lap])
+    return compare(reference, laps)
 
 
 def _lay_of(comparison: Comparison) -> Lay:

@@ -18,6 +18,7 @@ _ALLOWED: dict[str, tuple[object, ...]] = {
     "length": tuple(LENGTHS),
     "pressure": tuple(PRESSURES),
     "by_loss": (True, False),
+    "whole_run": (True, False),
 }
 
 

@@ -13,6 +13,7 @@ from jete.session.state import Changed, Choice, Session, difference
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from jete.app.analysis import RunResult
     from jete.core.result import Comparison
 
     Operation = Callable[[Session], Session]
@@ -37,6 +38,7 @@ class SessionStore(QObject):
         self._queue: deque[tuple[Operation, Changed]] = deque()
         self._telling = False
         self.comparison: Comparison | None = None
+        self.run: RunResult | None = None
 
     @property
     def session(self) -> Session:

@@ -33,14 +33,32 @@ def choose_reference(session: Session, key: LapKey) -> Session:
     """Hold a lap as the reference; where it was the compared lap, the two change places."""
     old = session.choice
     lap = old.reference if old.lap == key else old.lap
-    return replace(session, choice=Choice(key, lap), settled=True)
+    return replace(session, choice=replace(old, reference=key, lap=lap), settled=True)
 
 
 def choose_lap(session: Session, key: LapKey) -> Session:
     """Hold a lap against the reference; where it was the reference, the two change places."""
     old = session.choice
     reference = old.lap if old.reference == key else old.reference
-    return replace(session, choice=Choice(reference, key), settled=True)
+    return replace(session, choice=replace(old, reference=reference, lap=key), settled=True)
+
+
+def take_back(session: Session, key: LapKey) -> Session:
+    """Let a lap count in its run although it strays from it."""
+    old = session.choice
+    if key in old.taken_back:
+        return session
+    return replace(session, choice=replace(old, taken_back=(*old.taken_back, key)))
+
+
+def laps_of_run(session: Session) -> tuple[LapKey, ...]:
+    """The complete laps of the compared lap's run, without the reference."""
+    choice = session.choice
+    run = session.run(choice.lap.run) if choice.lap else None
+    if run is None:
+        return ()
+    keys = (LapKey(run.number, s.number) for s in run.laps if s.complete)
+    return tuple(k for k in keys if k != choice.reference)
 
 
 def lay_out(session: Session, lay: Lay) -> Session:

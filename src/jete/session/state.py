@@ -22,6 +22,7 @@ class Changed(Flag):
     RUNS = auto()
     CHOICE = auto()
     RESULT = auto()
+    RUN_RESULT = auto()
     PLACE = auto()
     CORNER = auto()
     RANGE = auto()
@@ -55,10 +56,14 @@ class Run:
 
 @dataclass(frozen=True)
 class Choice:
-    """The reference and the lap held against it."""
+    """The reference and the lap held against it.
+
+    ``taken_back`` are laps that count in their run although they stray from it.
+    """
 
     reference: LapKey | None = None
     lap: LapKey | None = None
+    taken_back: tuple[LapKey, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -103,7 +108,7 @@ class Look:
 
 @dataclass(frozen=True)
 class Display:
-    """Theme, units, panels and the order of the ledger: remembered between starts."""
+    """Theme, units, panels, the order of the ledger and what it sums up: remembered between starts."""
 
     theme: str = "light"
     speed: str = "km/h"
@@ -112,6 +117,7 @@ class Display:
     panels: tuple[str, ...] = PANELS
     hidden: tuple[str, ...] = ()
     by_loss: bool = False
+    whole_run: bool = False
 
 
 @dataclass(frozen=True)

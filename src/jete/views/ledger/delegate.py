@@ -9,8 +9,8 @@ from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from jete.app.theme import BODY_PX, ROW, SMALL_PX, THEMES, Theme, font, scale
-from jete.report.words import KIND_WORDS, difference
-from jete.views.ledger.model import BAR, CORNER, IN_WORDS, UNEXPLAINED, LedgerModel, LedgerRow, Role
+from jete.report.words import difference
+from jete.views.ledger.model import BAR, CORNER, IN_WORDS, UNEXPLAINED, LedgerModel, LedgerRow, Part, Role
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -19,6 +19,7 @@ BAR_PX = 9.0
 ZERO_SHARE = 0.2
 PAD = 8.0
 WORD_GAP = 12.0
+PALEST = 0.35
 
 
 class LedgerDelegate(QStyledItemDelegate):
@@ -122,7 +123,7 @@ def _bar(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, span: fl
         else:
             left = max(left - width, inner.left())
             box = QRectF(left, top, min(width, right - left), BAR_PX)
-        _piece(painter, theme, box, part.cause == UNEXPLAINED, loss=part.seconds > 0, order=k)
+        _piece(painter, theme, box, part, order=k)
     painter.setPen(QPen(theme.color("muted"), 1))
     painter.drawLine(QPointF(zero, rect.top() + 2), QPointF(zero, rect.top() + 17))
     _whisker(painter, theme, zero + row.gap_s * per_s, top, row.sigma_s * per_s)
@@ -135,16 +136,18 @@ def _bar(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, span: fl
     )
 
 
-def _piece(painter: QPainter, theme: Theme, box: QRectF, unexplained: bool, *, loss: bool, order: int) -> None:  # noqa: FBT001 - one of two looks
-    """One cause: full for the dearest, lighter for the next; the unexplained is hatched."""
+def _piece(painter: QPainter, theme: Theme, box: QRectF, part: Part, *, order: int) -> None:
+    """One cause: full for the dearest, lighter for the next, paler the less sure it is; the unexplained is hatched."""
     if box.width() <= 0.0:
         return
-    role = "loss" if loss else "gain"
+    role = "loss" if part.seconds > 0 else "gain"
     painter.setPen(Qt.PenStyle.NoPen)
-    if unexplained:
+    if part.cause == UNEXPLAINED:
         painter.setBrush(QBrush(theme.color("unexplained"), Qt.BrushStyle.BDiagPattern))
     else:
-        painter.setBrush(theme.color(role, max(255 - 75 * order, 90)))
+        painter.setBrush(
+            theme.color(role, round(max(255 - 75 * order, 90) * (PALEST + (1.0 - PALEST) * part.confidence)))
+        )
     painter.drawRect(box.adjusted(0, 0, -1.0 if box.width() > 3.0 else 0.0, 0))
 
 
@@ -158,16 +161,19 @@ def _whisker(painter: QPainter, theme: Theme, x: float, top: float, half: float)
 
 
 def _words(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, align: Qt.AlignmentFlag) -> None:
-    """Causes with their seconds, as many as fit; the unexplained to the right, muted."""
+    """Causes with their seconds, as many as fit; the unexplained to the right, muted, shorter where two would not fit."""
     painter.setFont(font(SMALL_PX))
     metrics = QFontMetricsF(painter.font())
     rest = f"unexplained {difference(row.unexplained_s)}"
+    two = [p.in_words for p in row.parts if p.cause != UNEXPLAINED][:2]
+    if sum(metrics.horizontalAdvance(t) + WORD_GAP for t in (*two, rest)) - WORD_GAP > rect.width():
+        rest = f"unexpl. {difference(row.unexplained_s)}"
     painter.setPen(theme.color("muted"))
     painter.drawText(rect, align | Qt.AlignmentFlag.AlignRight, rest)
     x, right = rect.left(), rect.right() - metrics.horizontalAdvance(rest) - WORD_GAP
     painter.setPen(theme.color("ink"))
     for part in [p for p in row.parts if p.cause != UNEXPLAINED][:IN_WORDS]:
-        text = f"{KIND_WORDS[part.cause]} {difference(part.seconds)}"
+        text = part.in_words
         width = metrics.horizontalAdvance(text)
         if x + width > right:
             break

@@ -13,6 +13,7 @@ from jete.report.words import KIND_WORDS, difference
 
 if TYPE_CHECKING:
     from jete.core.result import CornerLoss, LapComparison
+    from jete.core.run import CornerInRun, RunSummary
 
 UNEXPLAINED = "unexplained"
 WORST = 3
@@ -27,21 +28,30 @@ class Role(IntEnum):
 
 @dataclass(frozen=True)
 class Part:
-    """One piece of a bar: cause (or unexplained) and seconds."""
+    """One piece of a bar: cause (or unexplained), seconds, and how sure it is; ``note`` goes behind its seconds in words."""
 
     cause: str
     seconds: float
+    confidence: float = 1.0
+    note: str = ""
+
+    @property
+    def in_words(self) -> str:
+        """The cause with its seconds."""
+        words = f"{KIND_WORDS.get(self.cause, self.cause)} {difference(self.seconds)}"
+        return f"{words} {self.note}".rstrip()
 
 
 @dataclass(frozen=True)
 class LedgerRow:
-    """One row: a corner, or the sum where ``corner`` is None."""
+    """One row: a corner, or the sum where ``corner`` is None; ``last`` is what stands in the last column."""
 
     corner: int | None
     direction: str
     gap_s: float
     sigma_s: float
     running_s: float
+    last: str
     parts: tuple[Part, ...]
     worst: bool
     tooltip: str
@@ -50,7 +60,7 @@ class LedgerRow:
     def in_words(self) -> str:
         """The two or three largest causes with their seconds."""
         causes = [p for p in self.parts if p.cause != UNEXPLAINED]
-        return "   ".join(f"{KIND_WORDS.get(p.cause, p.cause)} {difference(p.seconds)}" for p in causes[:IN_WORDS])
+        return "   ".join(p.in_words for p in causes[:IN_WORDS])
 
     @property
     def unexplained_s(self) -> float:
@@ -67,11 +77,21 @@ class Column:
     tooltip: str
 
 
-COLUMNS = (
+COLUMNS: tuple[Column, ...] = (
     Column("", Qt.AlignmentFlag.AlignLeft, "Corner"),
     Column("gap, by cause", Qt.AlignmentFlag.AlignLeft, "Loss to the right, gain to the left; hatched: unexplained"),
     Column("gap s", Qt.AlignmentFlag.AlignRight, "What the corner's window cost, with the straight after it"),
     Column("running s", Qt.AlignmentFlag.AlignRight, "Gap of the lap at the end of the window"),
+)
+RUN_COLUMNS = (
+    COLUMNS[0],
+    Column(
+        "mean gap, by cause",
+        Qt.AlignmentFlag.AlignLeft,
+        "Means over the laps that count: they add up. 7\N{MULTIPLICATION SIGN}: on seven laps",
+    ),
+    Column("mean s", Qt.AlignmentFlag.AlignRight, "Mean of the corner's gap over the laps that count"),
+    Column("median ±", Qt.AlignmentFlag.AlignRight, "Median of the corner's gap, and its robust spread"),
 )
 CORNER, BAR, GAP, RUNNING = range(4)
 
@@ -87,26 +107,65 @@ def rows_of(comparison: LapComparison, units: Units) -> list[LedgerRow]:
 
 
 def _row(c: CornerLoss, running: float, units: Units, *, worst: bool) -> LedgerRow:
-    parts = [Part(f.kind, f.loss_s) for f in c.findings]
+    parts = [Part(f.kind, f.loss_s, f.confidence) for f in c.findings]
     parts.append(Part(UNEXPLAINED, c.unexplained_s))
-    lines = [f"{units.finding_text(f)}  {difference(f.loss_s)} s" for f in c.findings]
+    lines = [f"{units.finding_text(f)}  {difference(f.loss_s)} s, sure to {f.confidence:.1%}" for f in c.findings]
     lines.append(f"Unexplained {difference(c.unexplained_s)} s.  The gap is known to ±{c.sigma_s:.3f} s.")
     return LedgerRow(
-        c.corner.number, c.corner.direction, c.gap_s, c.sigma_s, running, tuple(parts), worst, "\n".join(lines)
+        c.corner.number,
+        c.corner.direction,
+        c.gap_s,
+        c.sigma_s,
+        running,
+        difference(running),
+        tuple(parts),
+        worst,
+        "\n".join(lines),
+    )
+
+
+def rows_of_run(run: RunSummary) -> list[LedgerRow]:
+    """The rows of a run by road, the sum of the means last."""
+    worst = {c.corner.number for c in sorted(run.corners, key=lambda c: -c.median_s)[:WORST] if c.median_s > c.spread_s}
+    rows, running = [], 0.0
+    for c in run.corners:
+        running += c.mean_s
+        rows.append(_row_of_run(c, running, run.counted, worst=c.corner.number in worst))
+    text = f"Mean gap of the {run.counted} laps that count {difference(running)} s"
+    return [*rows, LedgerRow(None, "", running, 0.0, running, "", _totals(rows), worst=False, tooltip=text)]
+
+
+def _row_of_run(c: CornerInRun, running: float, counted: int, *, worst: bool) -> LedgerRow:
+    parts = [Part(x.kind, x.mean_s, x.laps / counted, f"{x.laps}\N{MULTIPLICATION SIGN}") for x in c.causes]
+    parts.append(Part(UNEXPLAINED, c.unexplained_s))
+    lines = [
+        f"{KIND_WORDS[x.kind]} on {x.laps} of {counted} laps, there {difference(x.median_s)} s in the median"
+        for x in c.causes
+    ]
+    lines.append(f"Median {difference(c.median_s)} s, spread {c.spread_s:.3f} s; best pass {difference(c.best_s)} s.")
+    last = f"{difference(c.median_s)} ±{c.spread_s:.2f}"
+    corner = c.corner
+    return LedgerRow(
+        corner.number, corner.direction, c.mean_s, c.spread_s, running, last, tuple(parts), worst, "\n".join(lines)
     )
 
 
 def _sum(comparison: LapComparison, rows: list[LedgerRow]) -> LedgerRow:
     """The causes of all corners added up; they balance with the lap times."""
+    text = f"All corners {difference(sum(r.gap_s for r in rows))} s = gap of the lap times {difference(comparison.gap_s)} s"
+    gap, sigma = comparison.gap_s, comparison.sigma_s
+    return LedgerRow(None, "", gap, sigma, gap, difference(gap), _totals(rows), worst=False, tooltip=text)
+
+
+def _totals(rows: list[LedgerRow]) -> tuple[Part, ...]:
+    """The parts of all corners added up by cause, the unexplained last."""
     totals: dict[str, float] = {}
     for row in rows:
         for part in row.parts:
             totals[part.cause] = totals.get(part.cause, 0.0) + part.seconds
     rest = totals.pop(UNEXPLAINED, 0.0)
     parts = [Part(k, v) for k, v in sorted(totals.items(), key=lambda kv: -abs(kv[1]))]
-    parts.append(Part(UNEXPLAINED, rest))
-    text = f"All corners {difference(sum(r.gap_s for r in rows))} s = gap of the lap times {difference(comparison.gap_s)} s"
-    return LedgerRow(None, "", comparison.gap_s, 0.0, comparison.gap_s, tuple(parts), worst=False, tooltip=text)
+    return (*parts, Part(UNEXPLAINED, rest))
 
 
 class LedgerModel(QAbstractTableModel):
@@ -115,10 +174,12 @@ class LedgerModel(QAbstractTableModel):
     def __init__(self) -> None:
         super().__init__()
         self._rows: list[LedgerRow] = []
+        self.columns: tuple[Column, ...] = COLUMNS
 
-    def show(self, rows: list[LedgerRow], *, by_loss: bool) -> None:
-        """Take over rows."""
+    def show(self, rows: list[LedgerRow], *, by_loss: bool, columns: tuple[Column, ...] = COLUMNS) -> None:
+        """Take over rows and the titles they stand under."""
         self.beginResetModel()
+        self.columns = columns
         body, total = rows[:-1], rows[-1:]
         self._rows = (sorted(body, key=lambda r: -r.gap_s) if by_loss else body) + total
         self.endResetModel()
@@ -151,7 +212,7 @@ class LedgerModel(QAbstractTableModel):
         """Titles, aligned as their numbers are."""
         if orientation != Qt.Orientation.Horizontal:
             return None
-        column = COLUMNS[section]
+        column = self.columns[section]
         values = {
             Qt.ItemDataRole.DisplayRole: column.title,
             Qt.ItemDataRole.TextAlignmentRole: column.align | Qt.AlignmentFlag.AlignVCenter,
@@ -177,4 +238,4 @@ class LedgerModel(QAbstractTableModel):
 
 def _text(row: LedgerRow, column: int) -> str:
     name = f"{row.corner}" if row.corner is not None else "sum"
-    return (name, row.in_words, difference(row.gap_s), difference(row.running_s))[column]
+    return (name, row.in_words, difference(row.gap_s), row.last)[column]
