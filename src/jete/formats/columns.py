@@ -10,6 +10,7 @@ import numpy as np
 from jete.core import repair
 from jete.core.channels import BRAKE_RATIO_UNITS, QUANTITIES, canonical_name, factor, known_units
 from jete.core.errors import InputError
+from jete.core.lag import without_lag
 from jete.core.lap import FloatArray, Log, Repair
 from jete.core.lapclock import lap_of_beacon, lap_resets, starts_anew, time_from_lap_clock
 from jete.core.odometer import unwrapped
@@ -85,7 +86,7 @@ def log_from_columns(
         mended += overflown
     channels, found = repair.channels_from(rows, shown, clock[keep])
     _refuse_empty(source, channels.keys())
-    return Log(source, channels, (*repairs, *apart, *told, *mended, *found))
+    return without_lag(Log(source, channels, (*repairs, *apart, *told, *mended, *found)))
 
 
 def _with_degrees_alone(columns: Mapping[str, FloatArray]) -> tuple[dict[str, FloatArray], list[Repair]]:

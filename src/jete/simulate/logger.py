@@ -26,6 +26,7 @@ class LoggerSettings:
     rate_hz: float = 100.0
     position_hz: float = 10.0
     position_noise_m: float = 1.0
+    position_lag_s: float = 0.0
     speed_noise_mps: float = 0.03
     pedal_noise: float = 0.003
     odometer_scale: float = 1.0
@@ -153,7 +154,7 @@ def _positions(s: _Samples, settings: LoggerSettings, rng: np.random.Generator) 
     """X and y at the position's own rate, with white noise."""
     step = 1.0 / settings.position_hz
     time = np.arange(s.time[0], s.time[-1], step)
-    x, y = s.line.places(s.station(time))
+    x, y = s.line.places(s.station(time - settings.position_lag_s))
     out = {}
     for name, value in (("x", x), ("y", y)):
         out[name] = Channel(name, "m", time - s.start, value + rng.normal(0.0, settings.position_noise_m, len(value)))
