@@ -20,6 +20,8 @@ Pair = tuple[Path, Path]
 MARKS = {
     "brake_on_m", "brake_peak", "brake_unit", "brake_off_m", "lift_m", "turn_in_m", "slow_point_m", "min_speed_kmh",
     "throttle_on_m", "full_throttle_m", "exit_speed_kmh", "coast_s", "throttle_dips", "gear",
+    "brake_build_s", "release", "trail_m", "brake_applications", "overlap_s", "left_over_brake_s", "downshift_m",
+    "countersteer_s",
 }  # fmt: skip
 
 

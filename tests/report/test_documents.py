@@ -6,7 +6,7 @@ import pytest
 
 from jete.core.result import Comparison
 from jete.core.split import split
-from jete.report.contract import comparison_document, laps_document, marks_object
+from jete.report.contract import comparison_document, laps_document, values_object
 from jete.report.table import comparison_table, laps_table
 from jete.report.words import difference, lap_time
 from jete.simulate.trials import Trial
@@ -19,7 +19,7 @@ def test_documents_are_strict_json(comparison: Comparison, trial: Trial) -> None
 
 def test_marks_are_numbers_or_null(comparison: Comparison) -> None:
     for corner in comparison.laps[0].corners:
-        for name, value in marks_object(corner.lap_marks).items():
+        for name, value in values_object(corner.lap_marks).items():
             assert value is None or isinstance(value, int | float | str), name
 
 

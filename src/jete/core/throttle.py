@@ -69,7 +69,8 @@ def _first_drive(passage: Passage, lo: int, hi: int) -> tuple[float | None, int]
     throttle = passage.throttle
     t, value = throttle.time_s, throttle.value
     runs = _runs_in(passage.idle_runs, lo, hi, IDLE_S / throttle.step_s)
-    for (a, b), stop in zip(runs, [r[0] for r in runs[1:]] + [hi], strict=True):
+    stops = [*(first for first, _ in runs[1:]), hi]
+    for (a, b), stop in zip(runs, stops[: len(runs)], strict=True):
         leg = value[b : stop + 1]
         level, top = float(value[max(a, b - 20) : b + 1].mean()), float(leg.max())
         if top < level + DIP or (top < 0.8 and passage.gained_mps(t[b], t[stop]) < DRIVEN_MPS):

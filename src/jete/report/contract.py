@@ -5,11 +5,15 @@ from __future__ import annotations
 from dataclasses import fields
 from typing import TYPE_CHECKING, Any
 
+from jete.core.technique import technique_of
+
 if TYPE_CHECKING:
     from jete.core.lap import Lap, LapSpan, Log
     from jete.core.marks import Marks
+    from jete.core.passage import Passage
     from jete.core.result import Comparison, CornerLoss, LapComparison
     from jete.core.run import CornerInRun, RunSummary
+    from jete.core.technique import Technique
 
 DIGITS = 6
 PLACE_DIGITS = 3
@@ -41,7 +45,7 @@ def comparison_document(comparison: Comparison, run: RunSummary | None = None) -
     document = {
         "schema": "jete.comparison/1",
         "reference": {**_lap(reference.lap), "length_m": round(reference.motion.length_m, PLACE_DIGITS)},
-        "laps": [_lap_comparison(c) for c in comparison.laps],
+        "laps": [_lap_comparison(c, reference) for c in comparison.laps],
     }
     return document if run is None else {**document, "run": _run(comparison, run)}
 
@@ -87,7 +91,7 @@ def _lap(lap: Lap) -> dict[str, Any]:
     return {"source": lap.log.source, "lap": lap.span.number, "time_s": round(lap.span.time_s, DIGITS)}
 
 
-def _lap_comparison(c: LapComparison) -> dict[str, Any]:
+def _lap_comparison(c: LapComparison, reference: Passage) -> dict[str, Any]:
     return {
         **_lap(c.passage.lap),
         "gap_s": round(c.gap_s, DIGITS),
@@ -113,11 +117,15 @@ def _lap_comparison(c: LapComparison) -> dict[str, Any]:
             }
             for s in c.sectors
         ],
-        "corners": [_corner(loss) for loss in c.corners],
+        "corners": [_corner(loss, (reference, c.passage)) for loss in c.corners],
     }
 
 
-def _corner(loss: CornerLoss) -> dict[str, Any]:
+def _corner(loss: CornerLoss, passages: tuple[Passage, Passage]) -> dict[str, Any]:
+    """One corner; ``passages`` of the reference and of the lap."""
+    how = [
+        technique_of(p, loss.corner, m) for p, m in zip(passages, (loss.reference_marks, loss.lap_marks), strict=True)
+    ]
     return {
         "corner": loss.corner.number,
         "direction": loss.corner.direction,
@@ -137,8 +145,8 @@ def _corner(loss: CornerLoss) -> dict[str, Any]:
             }
             for p in loss.phases
         ],
-        "reference_marks": marks_object(loss.reference_marks),
-        "lap_marks": marks_object(loss.lap_marks),
+        "reference_marks": {**values_object(loss.reference_marks), **values_object(how[0])},
+        "lap_marks": {**values_object(loss.lap_marks), **values_object(how[1])},
         "findings": [
             {
                 "kind": f.kind,
@@ -155,10 +163,13 @@ def _corner(loss: CornerLoss) -> dict[str, Any]:
     }
 
 
-def marks_object(marks: Marks) -> dict[str, Any]:
-    """Marks by name, null where there is none."""
+def values_object(marks: Marks | Technique) -> dict[str, Any]:
+    """The fields by name, null where there is none."""
     out: dict[str, Any] = {}
     for f in fields(marks):
         value = getattr(marks, f.name)
-        out[f.name] = round(value, PLACE_DIGITS) if isinstance(value, float) else value
+        if isinstance(value, tuple):
+            out[f.name] = [round(v, PLACE_DIGITS) for v in value]
+        else:
+            out[f.name] = round(value, PLACE_DIGITS) if isinstance(value, float) else value
     return out
