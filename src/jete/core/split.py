@@ -24,6 +24,7 @@ LEAST_NOISE_M = 0.05
 SLOPE_SPREAD = 0.03
 BEND_SPREAD_1PM = 0.002
 TWIST_SPREAD_1PM2 = 3e-5
+LEAST_AHEAD = 0.5
 SHORTEST_LAP_S = 5.0
 SLIVER_S = 0.3
 
@@ -259,6 +260,9 @@ def crossings(log: Log, path: tuple[Channel, Channel], line: StartLine) -> Float
     time, distance = travelled(log)
     s = np.interp(t, time, distance)
     hits = np.flatnonzero((ahead[:-1] < 0.0) & (ahead[1:] >= 0.0) & (np.abs(aside[1:]) < line.half_width_m))
+    # Where a path crosses itself at the line, the other leg goes another way.
+    before, after = np.maximum(hits - 3, 0), np.minimum(hits + 4, len(s) - 1)
+    hits = hits[ahead[after] - ahead[before] > LEAST_AHEAD * (s[after] - s[before])]
     places = [float(s[i] - ahead[i] * (s[i + 1] - s[i]) / (ahead[i + 1] - ahead[i])) for i in hits]
     places = [*_at_ends(s, ahead, aside, line, places), *places]
     fitted = sorted({round(_fitted(s, ahead, p), 4) for p in places})
