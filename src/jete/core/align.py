@@ -36,7 +36,7 @@ SIGMA_PLACES = 24
 # What own distances of two laps drift apart by in a kilometre, ends tied.
 DRIFT_M = 0.5
 # A line that samples reach from one side only is found less surely than a place among them.
-ONE_SIDED = 2.0
+ONE_SIDED = 2.6
 
 
 @dataclass(frozen=True, eq=False)

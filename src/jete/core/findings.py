@@ -33,6 +33,8 @@ LEAST_S = 0.006
 SURE_SIGMAS = 2.5
 LEAST_MOVE_M = 1.5
 LEAST_EXIT_KMH = 0.3
+LEAST_SLOW_KMH = 0.4
+LOGGED_SHARE = 0.3
 UNDONE_SHARE = 0.2
 
 
@@ -87,7 +89,8 @@ class Doubt:
 class Pair:
     """Both laps at one corner: marks and anchors, and the speeds at the window's ends (m/s).
 
-    ``misfit_s`` is what the profiles of both laps miss of the gap.
+    ``misfit_s`` is what the profiles of both laps miss of the gap; ``logged_kmh`` the
+    difference of the lowest speeds as logged where the lines were not seen by positions.
     """
 
     marks: tuple[Marks, Marks]
@@ -100,6 +103,7 @@ class Pair:
     end_m: float
     doubt: Doubt
     misfit_s: float
+    logged_kmh: float | None = None
 
 
 def findings_of(pair: Pair, shares: dict[str, float], gap_s: float) -> list[Finding]:
@@ -214,7 +218,11 @@ def _slowest(pair: Pair) -> _Moved:
     change = 3.6 * (sqrt(2.0 * pair.anchors[1].least) - sqrt(2.0 * pair.anchors[0].least))
     kind: Kind = "overslowing" if change < 0.0 else "more_speed"
     unsure = SURE_SIGMAS * pair.doubt.pace * pair.marks[0].min_speed_kmh
-    return _Moved(kind, pair.marks[1].slow_point_m, change, "km/h", abs(change) >= 0.4 + unsure)
+    real = abs(change) >= LEAST_SLOW_KMH + unsure
+    if pair.logged_kmh is not None:
+        # A line that was only inferred must not make most of a difference in speed.
+        real = real and pair.logged_kmh * change >= LOGGED_SHARE * change**2
+    return _Moved(kind, pair.marks[1].slow_point_m, change, "km/h", real)
 
 
 def _coasting(pair: Pair) -> _Moved:

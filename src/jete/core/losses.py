@@ -123,7 +123,10 @@ def _pair(
     anchors, brake_shift_m, misfit_s = rebuilt
     ends = _end_speeds(held.passage, lap, window)
     coasts = _coasts(held.passage, lap, marks)
-    return Pair(marks, anchors, brake_shift_m, *ends, coasts, window.start_m, window.end_m, doubt, misfit_s)
+    logged = None
+    if lap.alignment.method != "position":
+        logged = marks[1].min_speed_kmh * lap.alignment.scale - marks[0].min_speed_kmh
+    return Pair(marks, anchors, brake_shift_m, *ends, coasts, window.start_m, window.end_m, doubt, misfit_s, logged)
 
 
 def _corner_loss(
