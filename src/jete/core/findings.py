@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Literal
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from jete.core.doubt import Doubt
     from jete.core.marks import Marks
     from jete.core.profile import Anchors
 
@@ -64,25 +65,6 @@ class _Moved:
     measure: float
     unit: str
     real: bool
-
-
-@dataclass(frozen=True)
-class Doubt:
-    """Standard deviations at one corner.
-
-    Of the distance between the brake points and between the pick-ups, of the mean
-    deceleration, of a speed along the axis in the bend and of an inferred speed anywhere
-    (these three relative), of the window's gap, and of the cost of each factor of
-    :mod:`jete.core.hybrid`.
-    """
-
-    brake_m: float
-    pickup_m: float
-    braking: float
-    pace: float
-    speed: float
-    gap_s: float
-    cost_s: dict[str, float]
 
 
 @dataclass(frozen=True)

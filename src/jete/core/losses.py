@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.cells import Cells
-from jete.core.findings import Doubt, Pair, findings_of
+from jete.core.doubt import Doubt, doubts_of
+from jete.core.findings import Pair, findings_of
 from jete.core.hybrid import FACTORS, Hybrids
 from jete.core.profile import profiles_of
 from jete.core.result import CornerLoss, LapComparison, PhaseLoss, SectorTime
@@ -30,8 +31,6 @@ if TYPE_CHECKING:
 
 TRACE_M = 5.0
 SECTORS = 3
-# How well an edge is seen between two samples, as a share of their step.
-MARK_SHARE = 0.15
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,7 +53,7 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     hybrids = Hybrids(cells, profiles)
     times, shift = hybrids.times_s(), hybrids.brake_shift_m
     pieces = _pieces(reference, lap, theirs, windows)
-    doubts = _doubts(reference, lap, windows, profiles[0].anchors)
+    doubts = doubts_of((ours, lap), reference.road, reference.corners, windows, profiles[0].anchors)
     corners = []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
@@ -141,75 +140,6 @@ def _corner_loss(
     findings = tuple(findings_of(pair, {FACTORS[i]: s for i, s in shares.items()}, gap_s))
     rest = gap_s - sum(f.loss_s for f in findings)
     return CornerLoss(corner, window, gap_s, pair.doubt.gap_s, phases, *pair.marks, findings, rest)
-
-
-def _doubts(held: Held, lap: Passage, windows: Sequence[Span], anchors: Sequence[Anchors]) -> list[Doubt]:
-    """How sure what is measured in each window is, from the alignment and from speeds that were not logged.
-
-    An error of place costs a cause what it changes of the gap over the piece of road that the
-    cause has to do with (``anchors``: the reference's).
-    """
-    reference, spread = held.passage, lap.alignment.spread
-    piece = {
-        "window": [(w.start_m, w.end_m) for w in windows],
-        "arrival": [(w.start_m, a.brake_m) for w, a in zip(windows, anchors, strict=True)],
-        "braking": [(a.brake_m, a.slowed_m) for a in anchors],
-        "turn": [(c.start_m, c.end_m) for c in held.corners],
-        "pickup": [(a.slowed_m, a.pickup_m) for a in anchors],
-        "drive": [(a.pickup_m, w.end_m) for w, a in zip(windows, anchors, strict=True)],
-    }
-    first, last = np.array(list(piece.values())).transpose(2, 0, 1).reshape(2, -1)
-    v = [np.maximum(np.interp(at, held.road.grid_m, held.road.speed_mps), 3.0) for at in (first, last)]
-    change = dict(zip(piece, spread.change(first, last, v[0], v[1]).reshape(len(piece), -1), strict=True))
-    bend = np.array(piece["turn"]).T
-    turned_s, ones = np.diff(reference.time_at(bend), axis=0)[0], np.ones(len(windows))
-    turn = spread.change(bend[0], bend[1], ones, ones) / np.maximum(bend[1] - bend[0], 1.0)
-    inferred = _speed_sigmas(held, lap)
-    pace = np.maximum(turn, inferred)
-    brake, pickup = (np.array(piece["braking"])[:, 0], np.array(piece["pickup"])[:, 1])
-    brake_m, pickup_m = (_mark_sigma_m(held, lap, at, pedal) for at, pedal in ((brake, "brake"), (pickup, "throttle")))
-    slowing = list(piece).index("braking")
-    fast, slow = (speed.reshape(len(piece), -1)[slowing] for speed in v)
-    shifted = brake_m * np.maximum(1.0 / slow - 1.0 / fast, 0.0)
-    slowed_by = np.maximum(0.5 * (fast**2 - slow**2), 1.0)
-    stretch = np.maximum(np.diff(np.array(piece["braking"]).T, axis=0)[0], 5.0)
-    braked = np.hypot(inferred * slow * fast / slowed_by, brake_m / stretch)
-    costs = {
-        "arrival": change["arrival"],
-        "brake_point": np.hypot(change["braking"], shifted),
-        "braking": np.hypot(change["braking"], shifted),
-        "slowest": turn * turned_s,
-        "coasting": turn * turned_s,
-        "pickup": change["pickup"],
-        "dips": 0.0 * turned_s,
-        "drive": change["drive"],
-    }
-    return [
-        Doubt(
-            float(brake_m[i]),
-            float(pickup_m[i]),
-            float(braked[i]),
-            float(pace[i]),
-            float(inferred[i]),
-            float(change["window"][i]),
-            {factor: float(cost[i]) for factor, cost in costs.items()},
-        )
-        for i in range(len(windows))
-    ]
-
-
-def _mark_sigma_m(held: Held, lap: Passage, at_m: FloatArray, pedal: str) -> FloatArray:
-    """Standard deviation of the distance between two marks of a pedal, (c,): of the place, and of the samples' steps."""
-    steps = [float(np.median(np.diff(getattr(p, pedal).time_s))) for p in (held.passage, lap)]
-    v = np.interp(at_m, held.road.grid_m, held.road.speed_mps)
-    return np.asarray(np.hypot(lap.alignment.spread.place_m(at_m), MARK_SHARE * np.hypot(steps[0], steps[1]) * v))
-
-
-def _speed_sigmas(held: Held, lap: Passage) -> FloatArray:
-    """Relative standard deviation at each corner of a speed that was not logged, 0 for a logged one, (c,)."""
-    sigma = float(np.hypot(held.passage.motion.speed_sigma_mps, lap.motion.speed_sigma_mps))
-    apexes = np.array([c.apex_m for c in held.corners])
-    return np.asarray(sigma / np.maximum(np.interp(apexes, held.road.grid_m, held.road.speed_mps), 5.0))
 
 
 def _end_speeds(reference: Passage, lap: Passage, window: Span) -> tuple[tuple[float, float], tuple[float, float]]:

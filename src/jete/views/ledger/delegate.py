@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from jete.app.theme import BODY_PX, ROW, SMALL_PX, THEMES, Theme, font, scale
 from jete.report.words import difference
-from jete.views.ledger.model import BAR, CORNER, IN_WORDS, UNEXPLAINED, LedgerModel, LedgerRow, Part, Role
+from jete.views.ledger.model import BAR, CORNER, UNEXPLAINED, LedgerModel, LedgerRow, Part, Role
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -165,14 +165,14 @@ def _words(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, align:
     painter.setFont(font(SMALL_PX))
     metrics = QFontMetricsF(painter.font())
     rest = f"unexplained {difference(row.unexplained_s)}"
-    two = [p.in_words for p in row.parts if p.cause != UNEXPLAINED][:2]
+    two = [p.in_words for p in row.told[:2]]
     if sum(metrics.horizontalAdvance(t) + WORD_GAP for t in (*two, rest)) - WORD_GAP > rect.width():
         rest = f"unexpl. {difference(row.unexplained_s)}"
     painter.setPen(theme.color("muted"))
     painter.drawText(rect, align | Qt.AlignmentFlag.AlignRight, rest)
     x, right = rect.left(), rect.right() - metrics.horizontalAdvance(rest) - WORD_GAP
     painter.setPen(theme.color("ink"))
-    for part in [p for p in row.parts if p.cause != UNEXPLAINED][:IN_WORDS]:
+    for part in row.told:
         text = part.in_words
         width = metrics.horizontalAdvance(text)
         if x + width > right:

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 UNEXPLAINED = "unexplained"
 WORST = 3
 IN_WORDS = 3
+LEAST_TOLD_S = 0.003
 
 
 class Role(IntEnum):
@@ -57,10 +58,15 @@ class LedgerRow:
     tooltip: str
 
     @property
+    def told(self) -> list[Part]:
+        """The two or three largest causes that are worth a word."""
+        causes = [p for p in self.parts if p.cause != UNEXPLAINED and abs(p.seconds) >= LEAST_TOLD_S]
+        return causes[:IN_WORDS]
+
+    @property
     def in_words(self) -> str:
-        """The two or three largest causes with their seconds."""
-        causes = [p for p in self.parts if p.cause != UNEXPLAINED]
-        return "   ".join(p.in_words for p in causes[:IN_WORDS])
+        """The causes that are told, with their seconds."""
+        return "   ".join(p.in_words for p in self.told)
 
     @property
     def unexplained_s(self) -> float:

@@ -1,0 +1,162 @@
+"""How sure what is measured at each corner is: places, marks, speeds and costs.
+
+An error of place costs a cause what it changes of the gap over the piece of road that the
+cause has to do with; a mark is seen no better than its samples lie apart; a speed that
+was not logged has the doubt of the smoother it came from.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.core.corners import Corner
+    from jete.core.lap import FloatArray
+    from jete.core.passage import Passage
+    from jete.core.profile import Anchors
+    from jete.core.road import Road
+    from jete.core.windows import Span
+
+    Ends = dict[str, tuple[FloatArray, FloatArray]]
+
+# How well an edge is seen between two samples, as a share of their step.
+MARK_SHARE = 0.15
+SLOWEST_MPS = 3.0
+SHORTEST_SLOWING_M = 5.0
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """Standard deviations at one corner.
+
+    Of the distance between the brake points and between the pick-ups, of the mean
+    deceleration, of a speed along the axis in the bend and of an inferred speed anywhere
+    (these three relative), of the window's gap, and of the cost of each factor of
+    :mod:`jete.core.hybrid`.
+    """
+
+    brake_m: float
+    pickup_m: float
+    braking: float
+    pace: float
+    speed: float
+    gap_s: float
+    cost_s: dict[str, float]
+
+
+def doubts_of(
+    passages: tuple[Passage, Passage],
+    road: Road,
+    corners: Sequence[Corner],
+    windows: Sequence[Span],
+    anchors: Sequence[Anchors],
+) -> list[Doubt]:
+    """Doubts of a lap at all corners.
+
+    Args:
+        passages: of the reference and of the lap.
+        road: of the reference.
+        corners: of the road, (c).
+        windows: of the pair at each corner.
+        anchors: of the reference at each corner.
+    """
+    gaps = _pieces(windows, anchors)
+    lengths = _lengths(corners, gaps)
+    change = _changes(passages[1], road, gaps, lengths)
+    bend = lengths["turn"]
+    turn = change["turn"] / np.maximum(bend[1] - bend[0], 1.0)
+    turned_s = np.diff(passages[0].time_at(np.array(bend)), axis=0)[0]
+    inferred = _speeds(passages, road, corners)
+    brake_m = np.hypot(change["brake"], _steps_m(passages, road, lengths["brake"][1], "brake"))
+    pickup_m = np.hypot(change["pick"], _steps_m(passages, road, lengths["pick"][1], "throttle"))
+    shifted_s, braked = _slowing(road, gaps["braking"], brake_m, inferred, corners)
+    slowing_s = np.hypot(change["braking"], shifted_s)
+    costs = {
+        "arrival": change["arrival"],
+        "brake_point": slowing_s,
+        "braking": slowing_s,
+        "slowest": turn * turned_s,
+        "coasting": turn * turned_s,
+        "pickup": change["pickup"],
+        "dips": np.zeros_like(turned_s),
+        "drive": change["drive"],
+    }
+    pace, gap_s = np.maximum(turn, inferred), change["window"]
+    return [
+        Doubt(
+            float(brake_m[i]),
+            float(pickup_m[i]),
+            float(braked[i]),
+            float(pace[i]),
+            float(inferred[i]),
+            float(gap_s[i]),
+            {factor: float(cost[i]) for factor, cost in costs.items()},
+        )
+        for i in range(len(corners))
+    ]
+
+
+def _pieces(windows: Sequence[Span], anchors: Sequence[Anchors]) -> Ends:
+    """The pieces of road that the window and the causes have to do with, from and to, (c,) each."""
+    start, end = np.array([[w.start_m, w.end_m] for w in windows]).T
+    brake, slowed, pickup = np.array([[a.brake_m, a.slowed_m, a.pickup_m] for a in anchors]).T
+    return {
+        "window": (start, end),
+        "arrival": (start, brake),
+        "braking": (brake, slowed),
+        "pickup": (slowed, pickup),
+        "drive": (pickup, end),
+    }
+
+
+def _lengths(corners: Sequence[Corner], gaps: Ends) -> Ends:
+    """Stretches whose length counts: the bend, and those from the line to both marks."""
+    line = np.zeros(len(corners))
+    bend = np.array([[c.start_m, c.end_m] for c in corners]).T
+    return {"turn": (bend[0], bend[1]), "brake": (line, gaps["braking"][0]), "pick": (line, gaps["pickup"][1])}
+
+
+def _changes(lap: Passage, road: Road, gaps: Ends, lengths: Ends) -> dict[str, FloatArray]:
+    """What the alignment may be off by over each piece: seconds of gap, or metres of length; solved for at once."""
+    ends = [np.concatenate([e[side] for e in (*gaps.values(), *lengths.values())]) for side in (0, 1)]
+    timed = np.arange(len(ends[0])) < len(gaps) * len(gaps["window"][0])
+    per = [np.where(timed, _speed_at(road, at), 1.0) for at in ends]
+    found = lap.alignment.spread.change(ends[0], ends[1], per[0], per[1]).reshape(len(gaps) + len(lengths), -1)
+    return dict(zip((*gaps, *lengths), found, strict=True))
+
+
+def _speed_at(road: Road, at_m: FloatArray) -> FloatArray:
+    return np.maximum(np.interp(at_m, road.grid_m, road.speed_mps), SLOWEST_MPS)
+
+
+def _steps_m(passages: tuple[Passage, Passage], road: Road, at_m: FloatArray, pedal: str) -> FloatArray:
+    """What the samples' steps leave open of the distance between two marks of a pedal, (c,)."""
+    steps = [getattr(p, pedal).step_s for p in passages]
+    return np.asarray(MARK_SHARE * np.hypot(steps[0], steps[1]) * _speed_at(road, at_m))
+
+
+def _speeds(passages: tuple[Passage, Passage], road: Road, corners: Sequence[Corner]) -> FloatArray:
+    """Relative standard deviation at each corner of a speed that was not logged, 0 for a logged one, (c,)."""
+    sigma = float(np.hypot(passages[0].motion.speed_sigma_mps, passages[1].motion.speed_sigma_mps))
+    return np.asarray(sigma / _speed_at(road, np.array([c.apex_m for c in corners])))
+
+
+def _slowing(
+    road: Road,
+    ends: tuple[FloatArray, FloatArray],
+    brake_m: FloatArray,
+    inferred: FloatArray,
+    corners: Sequence[Corner],
+) -> tuple[FloatArray, FloatArray]:
+    """Cost of a brake point that is off, seconds, and relative deviation of the mean deceleration, (c,) both."""
+    fast, slow = (_speed_at(road, at) for at in ends)
+    apex = _speed_at(road, np.array([c.apex_m for c in corners]))
+    shifted_s = brake_m * np.maximum(1.0 / slow - 1.0 / fast, 0.0)
+    slowed_by = np.maximum(0.5 * (fast**2 - slow**2), 1.0)
+    stretch = np.maximum(ends[1] - ends[0], SHORTEST_SLOWING_M)
+    return shifted_s, np.hypot(inferred * apex * fast / slowed_by, brake_m / stretch)
