@@ -72,10 +72,12 @@ def doubts_of(
     turn = change["turn"] / np.maximum(bend[1] - bend[0], 1.0)
     turned_s = np.diff(passages[0].time_at(np.array(bend)), axis=0)[0]
     inferred = _speeds(passages, road, corners)
-    brake_m = np.hypot(change["brake"], _steps_m(passages, road, lengths["brake"][1], "brake"))
+    brake_step_m = _steps_m(passages, road, lengths["brake"][1], "brake")
+    brake_m = np.hypot(change["brake"], brake_step_m)
     pickup_m = np.hypot(change["pick"], _steps_m(passages, road, lengths["pick"][1], "throttle"))
-    shifted_s, braked = _slowing(road, gaps["braking"], brake_m, inferred, corners)
-    slowing_s = np.hypot(change["braking"], shifted_s)
+    # An edge seen wrong between two samples moves the brake point, not the end of the slowing.
+    slowing_s = np.hypot(change["braking"], brake_step_m / _speed_at(road, lengths["brake"][1]))
+    braked = _deceleration(road, gaps["braking"], brake_m, inferred, corners)
     costs = {
         "arrival": change["arrival"],
         "brake_point": slowing_s,
@@ -146,17 +148,16 @@ def _speeds(passages: tuple[Passage, Passage], road: Road, corners: Sequence[Cor
     return np.asarray(sigma / _speed_at(road, np.array([c.apex_m for c in corners])))
 
 
-def _slowing(
+def _deceleration(
     road: Road,
     ends: tuple[FloatArray, FloatArray],
     brake_m: FloatArray,
     inferred: FloatArray,
     corners: Sequence[Corner],
-) -> tuple[FloatArray, FloatArray]:
-    """Cost of a brake point that is off, seconds, and relative deviation of the mean deceleration, (c,) both."""
+) -> FloatArray:
+    """Relative standard deviation of the mean deceleration between two places, (c,)."""
     fast, slow = (_speed_at(road, at) for at in ends)
     apex = _speed_at(road, np.array([c.apex_m for c in corners]))
-    shifted_s = brake_m * np.maximum(1.0 / slow - 1.0 / fast, 0.0)
     slowed_by = np.maximum(0.5 * (fast**2 - slow**2), 1.0)
     stretch = np.maximum(ends[1] - ends[0], SHORTEST_SLOWING_M)
-    return shifted_s, np.hypot(inferred * apex * fast / slowed_by, brake_m / stretch)
+    return np.asarray(np.hypot(inferred * apex * fast / slowed_by, brake_m / stretch))

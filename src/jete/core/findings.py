@@ -36,7 +36,6 @@ LEAST_MOVE_M = 1.5
 LEAST_EXIT_KMH = 0.3
 LEAST_SLOW_KMH = 0.4
 LOGGED_SHARE = 0.3
-UNDONE_SHARE = 0.2
 
 
 @dataclass(frozen=True)
@@ -71,6 +70,7 @@ class _Moved:
 class Pair:
     """Both laps at one corner: marks and anchors, and the speeds at the window's ends (m/s).
 
+    ``drive_kmh`` is the largest difference of the speeds after the pick-up.
     ``misfit_s`` is what the profiles of both laps miss of the gap; ``logged_kmh`` the
     difference of the lowest speeds as logged where the lines were not seen by positions.
     """
@@ -80,6 +80,7 @@ class Pair:
     brake_shift_m: float
     arrival_mps: tuple[float, float]
     leaving_mps: tuple[float, float]
+    drive_kmh: float
     coast_s: tuple[float, float]
     start_m: float
     end_m: float
@@ -129,22 +130,28 @@ def _fewest(found: list[Finding], gap_s: float) -> list[Finding]:
     return kept
 
 
-# Causes that both hang on where one mark was seen: the pick-up, or the brake point.
-_TOGETHER: tuple[tuple[frozenset[Kind], frozenset[Kind]], ...] = (
-    (frozenset({"late_throttle", "early_throttle"}), frozenset({"slow_exit", "fast_exit"})),
-    (frozenset({"late_throttle", "early_throttle"}), frozenset({"throttle_hesitation"})),
-    (frozenset({"early_braking", "late_braking"}), frozenset({"soft_braking", "hard_braking"})),
+_PICKUP: frozenset[Kind] = frozenset({"late_throttle", "early_throttle"})
+_DIPS: frozenset[Kind] = frozenset({"throttle_hesitation"})
+_DRIVE: frozenset[Kind] = frozenset({"slow_exit", "fast_exit"})
+_BRAKE_POINT: frozenset[Kind] = frozenset({"early_braking", "late_braking"})
+_BRAKING: frozenset[Kind] = frozenset({"soft_braking", "hard_braking"})
+# Causes that both hang on where one mark was seen, and the share of the lesser that must be left of both.
+_TOGETHER = (
+    (_PICKUP, _DRIVE, 0.2),
+    (_PICKUP, _DIPS, 0.2),
+    (_DIPS, _DRIVE, 0.5),
+    (_BRAKE_POINT, _BRAKING, 0.2),
 )
 
 
 def _without_undone(found: list[Finding]) -> list[Finding]:
-    """Without two causes that hang on one mark and whose losses cancel to a fifth of either."""
-    for one, other in _TOGETHER:
+    """Without two causes that hang on one mark and whose losses all but cancel."""
+    for one, other, share in _TOGETHER:
         pair = [next((f for f in found if f.kind in kinds), None) for kinds in (one, other)]
         if pair[0] is None or pair[1] is None:
             continue
         first, second = pair[0].loss_s, pair[1].loss_s
-        if abs(first + second) < UNDONE_SHARE * min(abs(first), abs(second)):
+        if abs(first + second) < share * min(abs(first), abs(second)):
             found = [f for f in found if f not in pair]
     return found
 
@@ -226,6 +233,9 @@ def _dips(pair: Pair) -> _Moved:
 
 def _drive(pair: Pair) -> _Moved:
     change = 3.6 * (pair.leaving_mps[1] - pair.leaving_mps[0])
+    if change * pair.drive_kmh <= 0.0 or abs(change) < LEAST_EXIT_KMH:
+        # At the end of a long straight, or where the lap brakes earlier, the speeds have met again.
+        change = pair.drive_kmh
     kind: Kind = "slow_exit" if change < 0.0 else "fast_exit"
     return _Moved(kind, pair.anchors[1].pickup_m, change, "km/h", abs(change) >= LEAST_EXIT_KMH)
 

@@ -31,6 +31,8 @@ if TYPE_CHECKING:
 
 TRACE_M = 5.0
 SECTORS = 3
+DRIVE_PLACES = 12
+SHORTEST_DRIVE_M = 5.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -125,7 +127,10 @@ def _pair(
     logged = None
     if lap.alignment.method != "position":
         logged = marks[1].min_speed_kmh * lap.alignment.scale - marks[0].min_speed_kmh
-    return Pair(marks, anchors, brake_shift_m, *ends, coasts, window.start_m, window.end_m, doubt, misfit_s, logged)
+    drive = _drive_kmh(held.passage, lap, max(a.pickup_m for a in anchors), window.end_m)
+    return Pair(
+        marks, anchors, brake_shift_m, *ends, drive, coasts, window.start_m, window.end_m, doubt, misfit_s, logged
+    )
 
 
 def _corner_loss(
@@ -142,10 +147,20 @@ def _corner_loss(
     return CornerLoss(corner, window, gap_s, pair.doubt.gap_s, phases, *pair.marks, findings, rest)
 
 
+def _drive_kmh(reference: Passage, lap: Passage, pickup_m: float, end_m: float) -> float:
+    """Largest difference of the speeds in the drive out, of the sign that it has on the whole, km/h."""
+    places = np.linspace(pickup_m, end_m, DRIVE_PLACES + 1)[1:]
+    if end_m - pickup_m < SHORTEST_DRIVE_M:
+        return 0.0
+    away = 3.6 * np.subtract(*(p.speed_at_scale(places) for p in (lap, reference)))
+    side = float(np.sign(away.mean()))
+    return side * max(float((away * side).max()), 0.0)
+
+
 def _end_speeds(reference: Passage, lap: Passage, window: Span) -> tuple[tuple[float, float], tuple[float, float]]:
     """Speeds at the reference's scale at the beginning and the end of a window, m/s."""
     pairs = [
-        tuple(p.speed_of(place) * p.alignment.scale for p in (reference, lap))
+        tuple(float(p.speed_at_scale(np.array([place]))[0]) for p in (reference, lap))
         for place in (window.start_m + 2.0, window.end_m - 2.0)
     ]
     return (pairs[0][0], pairs[0][1]), (pairs[1][0], pairs[1][1])

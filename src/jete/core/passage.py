@@ -95,6 +95,10 @@ class Passage:
         """Logged speed at a place, m/s."""
         return float(np.interp(place_m, self.alignment.place_m, self.motion.speed_mps))
 
+    def speed_at_scale(self, place_m: FloatArray) -> FloatArray:
+        """Logged speed at places on the scale of the reference's odometer, m/s."""
+        return np.interp(place_m, self.alignment.place_m, self.motion.speed_mps) * self.alignment.scale
+
 
 def passage_of(lap: Lap, motion: Motion, alignment: Alignment) -> Passage:
     """Put together what the marks read."""

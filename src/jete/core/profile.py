@@ -38,6 +38,7 @@ VALLEY_MPS = 0.3
 VALLEY_SHARE = 0.015
 SHORTEST_BRAKING_M = 3.5
 GENTLEST_MPS2 = 2.0
+BRAKING_SHARES = (0.95, 0.3)
 RUN_ON_CELLS = 8
 
 
@@ -237,8 +238,17 @@ def _before(marks: Marks, window: Span, slowed: float) -> tuple[float, float, fl
 
 
 def _mean_braking(at: FloatArray, energy: FloatArray, brake: float, released: float) -> float:
-    """Mean deceleration between brake point and release, m/s²."""
-    if released - brake < SHORTEST_BRAKING_M:
+    """Mean deceleration of the braking, m/s²: without its build-up and its release, which have shapes of their own.
+
+    Over the part in which E falls from 0.95 to 0.3 of what it falls by from brake point to release.
+    """
+    part = (at >= brake) & (at <= released)
+    if released - brake < SHORTEST_BRAKING_M or np.count_nonzero(part) < 3:
         return GENTLEST_MPS2
-    ends = np.interp([brake, released], at, energy)
-    return float(max((ends[0] - ends[1]) / (released - brake), GENTLEST_MPS2))
+    first, last = np.interp([brake, released], at, energy)
+    if last >= first:
+        return GENTLEST_MPS2
+    levels = last + np.array(BRAKING_SHARES) * (first - last)
+    falling = np.minimum.accumulate(energy[part])
+    far, near = np.interp(-levels, -falling, at[part])
+    return float(max((levels[0] - levels[1]) / max(near - far, 1.0), GENTLEST_MPS2))
