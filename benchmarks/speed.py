@@ -41,6 +41,7 @@ app = QApplication([]); w = W(); w.resize(1280, 800); w.show(); app.exec()
 """
 FIRST_PAINT = """
 import sys, os
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 from jete.app.main import build
 app = QApplication(["jete"]); parts = build(app)
@@ -48,14 +49,15 @@ paint = parts.window.paintEvent
 def painted(event):
     paint(event); print("drawn", flush=True); os._exit(0)
 parts.window.paintEvent = painted
-parts.window.show(); parts.window.open_demo(); app.exec()
+parts.window.show(); QTimer.singleShot(0, parts.window.open_demo); app.exec()
 """
 DEMO_WINDOW = """
 import sys, os
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 from jete.app.main import build
-app = QApplication(["jete"]); parts = build(app); parts.window.show(); parts.window.open_demo()
+app = QApplication(["jete"]); parts = build(app); parts.window.show()
+QTimer.singleShot(0, parts.window.open_demo)
 def look():
     if parts.store.comparison is not None and parts.window.traces._pixmap is not None:
         print("drawn", flush=True); os._exit(0)

@@ -52,7 +52,8 @@ def run(*, demo: bool) -> int:
     parts = build(app)
     parts.window.show()
     if demo:
-        parts.window.open_demo()
+        # After the first paint: reading in the background would slow it down.
+        QTimer.singleShot(0, parts.window.open_demo)
     earlier = errors.earlier_crash(crash)
     if earlier:
         QTimer.singleShot(0, earlier.tell)
