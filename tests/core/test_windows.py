@@ -105,3 +105,11 @@ def test_two_that_undo_each_other_but_balance_the_gap_stay() -> None:
 def test_a_pick_up_and_a_drive_that_undo_each_other_are_left_out() -> None:
     assert _without_undone([finding("early_throttle", -0.033), finding("fast_exit", 0.03)]) == []
     assert len(_without_undone([finding("late_throttle", 0.2), finding("slow_exit", 0.1)])) == 2
+
+
+def test_giants_that_undo_each_other_are_a_mark_misread() -> None:
+    assert _fewest([finding("late_throttle", -0.497), finding("overslowing", 0.493)], -0.004) == []
+
+
+def test_braking_later_and_softer_at_once_is_a_brake_point_misread() -> None:
+    assert _without_undone([finding("late_braking", -0.06), finding("soft_braking", 0.064)]) == []

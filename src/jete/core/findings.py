@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 from math import erf, hypot, sqrt
 from typing import TYPE_CHECKING, Literal
@@ -33,6 +34,8 @@ GRAVITY_MPS2 = 9.80665
 LEAST_S = 0.006
 SURE_SIGMAS = 2.5
 LEAST_MOVE_M = 1.5
+GIANT_S = 0.2
+GIANT_GAPS = 3.0
 LEAST_EXIT_KMH = 0.3
 LEAST_SLOW_KMH = 0.4
 LOGGED_SHARE = 0.3
@@ -122,7 +125,7 @@ def _fewest(found: list[Finding], gap_s: float) -> list[Finding]:
 
     Two causes that only undo each other within the error of the profiles go this way.
     """
-    kept = sorted(_without_undone(found), key=lambda f: abs(f.loss_s))
+    kept = sorted(_without_giants(_without_undone(found), gap_s), key=lambda f: abs(f.loss_s))
     for f in list(kept):
         rest = gap_s - sum(k.loss_s for k in kept)
         if abs(rest + f.loss_s) < abs(rest):
@@ -142,6 +145,15 @@ _TOGETHER = (
     (_DIPS, _DRIVE, 0.5),
     (_BRAKE_POINT, _BRAKING, 0.2),
 )
+
+
+def _without_giants(found: list[Finding], gap_s: float) -> list[Finding]:
+    """Without two causes, each many times the gap, that all but cancel: a mark was read at two different places."""
+    for one, other in itertools.combinations(found, 2):
+        lesser = min(abs(one.loss_s), abs(other.loss_s))
+        if lesser > max(GIANT_S, GIANT_GAPS * abs(gap_s)) and abs(one.loss_s + other.loss_s) < 0.2 * lesser:
+            return _without_giants([f for f in found if f not in (one, other)], gap_s)
+    return found
 
 
 def _without_undone(found: list[Finding]) -> list[Finding]:
