@@ -273,7 +273,7 @@ def _table(results: dict[str, dict[str, str]], pairs: int, first: int) -> str:
         f"{pairs} pairs of laps on {pairs} circuits drawn at random (seeds {first} to {first + pairs - 1}), each with another vehicle,",
         "driver and logger: position at 10 Hz with 1 m of white noise, an odometer off by up to 1 %, paths up to 3 m apart,",
         "up to four faults a lap whose true cost is the lap time without each of them. None of these circuits was looked at",
-        "while the program was made. Made by `make accuracy`.",
+        "before this table was made. Made by `make accuracy`.",
         "",
         "| figure | " + " | ".join(names) + " |",
         "|---|" + "---|" * len(names),
