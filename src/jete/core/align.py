@@ -11,7 +11,6 @@ brake points are never used, since they are what is to be measured.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -32,7 +31,6 @@ Method = Literal["position", "curvature", "distance"]
 LONGEST_MISMATCH = 0.06
 LEAST_ALIKE = 0.4
 SAME_SENSOR = 0.04
-SIGMA_PLACES = 24
 # What own distances of two laps drift apart by in a kilometre, ends tied.
 DRIFT_M = 0.5
 # A line that samples reach from one side only is found less surely than a place among them.
@@ -44,9 +42,8 @@ class Alignment:
     """Places of a lap's motion samples on the reference's axis.
 
     ``place_m`` (n,) strictly increasing from 0 to the reference's length; ``residual_m``
-    is the scatter that was averaged away, ``spread`` how sure the places themselves are,
-    ``sigma_m`` their median standard deviation; ``offset_m`` (n,) metres to the left of the
-    reference's path.
+    is the scatter that was averaged away, ``spread`` how sure the places themselves are;
+    ``offset_m`` (n,) metres to the left of the reference's path.
     """
 
     method: Method
@@ -55,11 +52,6 @@ class Alignment:
     spread: Spread
     place_m: FloatArray
     offset_m: FloatArray | None = None
-
-    @cached_property
-    def sigma_m(self) -> float:
-        """Median standard deviation of a place, metres."""
-        return float(np.median(self.spread.place_m(self.spread.length_m * np.linspace(0.04, 0.96, SIGMA_PLACES))))
 
 
 def identity(motion: Motion) -> Alignment:

@@ -34,11 +34,6 @@ class Spread:
     knots: Knots | None = None
     system: BandedLeastSquares | None = None
 
-    def place_m(self, at_m: FloatArray) -> FloatArray:
-        """Standard deviation of places, (k,) metres."""
-        zero = np.zeros_like(at_m)
-        return self.change(zero, at_m, np.ones_like(at_m), np.ones_like(at_m))
-
     def change(self, from_m: FloatArray, to_m: FloatArray, from_mps: FloatArray, to_mps: FloatArray) -> FloatArray:
         """Standard deviation of e(to) / v(to) − e(from) / v(from), (k,): of a gap, in seconds.
 
