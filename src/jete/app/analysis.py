@@ -112,7 +112,7 @@ class Analyst(QObject):
         if laps[0] is None or laps[1] is None:
             return
         reference, lap = laps[0], laps[1]
-        key = session.choice
+        key = (session.choice.reference, session.choice.lap)
         if key in self._kept:
             self._tasks.cancel(COMPARING)
             self._on_compared((key, self._kept[key]))
@@ -161,7 +161,7 @@ class Analyst(QObject):
         self._store.look_at(lambda s: s, also=Changed.RUN_RESULT)
         if choice.lap in keys:
             one = replace(comparison, laps=(comparison.laps[keys.index(choice.lap)],))
-            self._on_compared((choice, one))
+            self._on_compared(((reference, choice.lap), one))
 
     def _keep(self, key: object, comparison: Comparison) -> None:
         self._kept[key] = comparison
