@@ -57,3 +57,8 @@ def _cubic(place: Number, x0: Number, x1: Number, y0: Number, y1: Number, m0: Nu
     u = (place - x0) / h
     w = 1.0 - u
     return (y0 * (1.0 + 2.0 * u) + m0 * h * u) * w * w + (y1 * (3.0 - 2.0 * u) - m1 * h * w) * u * u
+
+
+def integral(time: FloatArray, rate: FloatArray) -> FloatArray:
+    """Trapezoid integral of a rate (n,) over time (n,) from the first sample, (n,)."""
+    return np.concatenate([[0.0], np.cumsum(0.5 * (rate[1:] + rate[:-1]) * np.diff(time))])

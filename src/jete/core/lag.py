@@ -16,7 +16,9 @@ from dataclasses import replace
 
 import numpy as np
 
+from jete.core.interpolate import integral
 from jete.core.lap import Channel, FloatArray, Log, Repair
+from jete.core.plane import origin_of, positions
 
 REACH_S = 1.0
 LONGEST_S = 0.5
@@ -25,22 +27,21 @@ SURE_SIGMAS = 4.0
 LEAST_SAMPLES = 200
 # Chords in a row share their ends with turned signs, so their noise partly cancels.
 OVERLAP = 0.5
-POSITIONS = (("x", "y"), ("latitude", "longitude"))
 
 
 def without_lag(log: Log) -> Log:
     """The log with its positions moved back in time by their lag, where one is sure; told as a repair."""
-    names = next((pair for pair in POSITIONS if all(log.get(n) is not None for n in pair)), None)
-    speed = log.get("speed")
-    if names is None or speed is None:
+    origin = origin_of(log)
+    path, speed = positions(log, origin), log.get("speed")
+    if origin is None or path is None or speed is None:
         return log
-    first, second = (log.channels[n] for n in names)
-    places = _metres(first.value, second.value, degrees=names[0] == "latitude")
-    lag, sigma = lag_of(first.time_s, places, speed)
+    places = np.stack([c.value for c in path], axis=1)
+    lag, sigma = lag_of(path[0].time_s, places, speed)
     if not max(LEAST_S, SURE_SIGMAS * sigma) < lag < LONGEST_S:
         return log
+    names = ("x", "y") if origin.latitude_deg is None else ("latitude", "longitude")
     moved = {n: replace(log.channels[n], time_s=log.channels[n].time_s - lag) for n in names}
-    told = Repair("position", f"{lag:.2f} s later than the speed, moved back", len(first))
+    told = Repair("position", f"{lag:.2f} s later than the speed, moved back", len(path[0]))
     return Log(log.source, {**log.channels, **moved}, (*log.repairs, told), log.notes)
 
 
@@ -55,7 +56,7 @@ def lag_of(time_s: FloatArray, places_m: FloatArray, speed: Channel) -> tuple[fl
     reach = max(1, round(REACH_S / max(float(np.median(np.diff(time_s))), 1e-3))) if len(time_s) > 1 else 1
     if len(time_s) < LEAST_SAMPLES + reach:
         return 0.0, float("inf")
-    travelled = np.concatenate([[0.0], np.cumsum(0.5 * (speed.value[1:] + speed.value[:-1]) * np.diff(speed.time_s))])
+    travelled = integral(speed.time_s, speed.value)
     along, v = (np.interp(time_s, speed.time_s, values) for values in (travelled, speed.value))
     chord = np.hypot(*(places_m[reach:] - places_m[:-reach]).T)
     covered, gained = along[reach:] - along[:-reach], v[reach:] - v[:-reach]
@@ -71,12 +72,3 @@ def lag_of(time_s: FloatArray, places_m: FloatArray, speed: Channel) -> tuple[fl
         sigma = spread * float(np.sqrt(OVERLAP / max(float(np.sum(gained[usual] ** 2)), 1e-9)))
         usual &= np.abs(rest) < 4.0 * max(spread, 0.05)
     return lag, sigma
-
-
-def _metres(first: FloatArray, second: FloatArray, *, degrees: bool) -> FloatArray:
-    """Positions on a plane near their middle, (n, 2)."""
-    if not degrees:
-        return np.stack([first, second], axis=1)
-    per_degree = 111_194.93
-    east = (second - np.mean(second)) * np.cos(np.radians(np.mean(first)))
-    return per_degree * np.stack([east, first - np.mean(first)], axis=1)

@@ -160,7 +160,7 @@ def _drive_kmh(reference: Passage, lap: Passage, pickup_m: float, end_m: float) 
 def _end_speeds(reference: Passage, lap: Passage, window: Span) -> tuple[tuple[float, float], tuple[float, float]]:
     """Speeds at the reference's scale at the beginning and the end of a window, m/s."""
     pairs = [
-        tuple(float(p.speed_at_scale(np.array([place]))[0]) for p in (reference, lap))
+        tuple(p.speed_of(place) * p.alignment.scale for p in (reference, lap))
         for place in (window.start_m + 2.0, window.end_m - 2.0)
     ]
     return (pairs[0][0], pairs[0][1]), (pairs[1][0], pairs[1][1])

@@ -15,7 +15,7 @@ import numpy as np
 from jete.core.braking import brake_marks, chain_of, with_later
 from jete.core.corners import Corner
 from jete.core.passage import Passage
-from jete.core.pedals import BRAKE_ON, DIP, THROTTLE_FULL, Spell, spells
+from jete.core.pedals import BRAKE_ON, DIP, THROTTLE_FULL, Spell, brake_spells
 from jete.core.slow import BEFORE_SLOW_M, Zone, slow_point, zones_of
 from jete.core.throttle import coasting_s, dips, drive, drive_from, lift
 from jete.core.turning import turn_in
@@ -72,7 +72,7 @@ def marks_of(passage: Passage, corners: Sequence[Corner], like: Sequence[Marks] 
         like: the reference's marks: where a corner has two apexes that are as slow within
             0.5 m/s, the slow point is the one at the apex where the reference has it.
     """
-    brakes = spells(passage.brake, BRAKE_ON, max(0.03, 4 * passage.brake.noise))
+    brakes = brake_spells(passage.brake)
     zones = zones_of(passage, corners, None if like is None else [m.slow_point_m for m in like])
     return [_marks(passage, zone, brakes) for zone in zones]
 

@@ -12,6 +12,7 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
+from jete.core.interpolate import integral
 from jete.core.lap import Channel, FloatArray, Lap, Log
 from jete.core.spline import Knots, likeliest, noise_of
 from jete.core.track import JERK_DENSITIES, path_motion, smoother_sigmas
@@ -63,7 +64,7 @@ def _travelled(log: Log) -> tuple[FloatArray, FloatArray]:
     speed = log.get("speed")
     if speed is not None:
         v = np.maximum(speed.at(clock), 0.0)
-        return clock, _integral(clock, v)
+        return clock, integral(clock, v)
     distance = log.get("distance")
     if distance is not None:
         steps = np.diff(distance.at(clock))
@@ -75,11 +76,6 @@ def _travelled(log: Log) -> tuple[FloatArray, FloatArray]:
     return clock, np.interp(clock, time, track.travelled_m) + beyond
 
 
-def _integral(time: FloatArray, rate: FloatArray) -> FloatArray:
-    """Trapezoid integral from the first sample, (n,)."""
-    return np.concatenate([[0.0], np.cumsum(0.5 * (rate[1:] + rate[:-1]) * np.diff(time))])
-
-
 def motion_of(lap: Lap) -> Motion:
     """Motion of a lap from line to line, its ends interpolated or run on."""
     log, span = lap.log, lap.span
@@ -87,7 +83,7 @@ def motion_of(lap: Lap) -> Motion:
     inside = (time > span.start_s + 1e-6) & (time < span.end_s - 1e-6)
     own = np.concatenate([[0.0], time[inside] - span.start_s, [span.time_s]])
     v = np.interp(own + span.start_s, time, speed)
-    along = _integral(own, np.maximum(v, 0.05))
+    along = integral(own, np.maximum(v, 0.05))
     along = _levelled(lap, own, along)
     return Motion(own, along, v, *sigmas)
 

@@ -162,6 +162,11 @@ def spells(pedal: Pedal, on: float, off: float, shortest_s: float = MIN_EVENT_S)
     return out
 
 
+def brake_spells(brake: Pedal) -> list[Spell]:
+    """Spells of braking: above ``BRAKE_ON``, kept until near rest."""
+    return spells(brake, BRAKE_ON, max(0.03, 4 * brake.noise))
+
+
 def rise_begins(time: FloatArray, value: FloatArray, inside: int, level: float, noise: float) -> float:
     """Time at which a rise begins: the first samples above ``level`` run back to it.
 

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from jete.core.pedals import BRAKE_ON, spells
+from jete.core.pedals import brake_spells
 
 if TYPE_CHECKING:
     from jete.core.corners import Corner
@@ -120,8 +120,7 @@ def _trail_m(marks: Marks) -> float | None:
 
 def _applied(brake: Pedal, on_s: float, off_s: float) -> list[Spell]:
     """Spells of the brake that lie between brake point and release."""
-    found = spells(brake, BRAKE_ON, max(0.03, 4 * brake.noise))
-    return [s for s in found if on_s - SHORTEST_S <= brake.time_s[s.peak] <= off_s + SHORTEST_S]
+    return [s for s in brake_spells(brake) if on_s - SHORTEST_S <= brake.time_s[s.peak] <= off_s + SHORTEST_S]
 
 
 def _both_s(passage: Passage, start_s: float, end_s: float) -> float:

@@ -20,6 +20,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.interpolate import integral
 from jete.core.plane import origin_of, positions
 from jete.core.spline import Curve, Knots, Samples, likeliest, noise_of
 
@@ -78,16 +79,11 @@ def path_motion(log: Log) -> Track:
     dense = np.linspace(time[0], time[-1], 2 * len(time))
     rate = curve(dense, 1)
     rough_speed = np.hypot(rate[:, 0], rate[:, 1])
-    along = _places_along(time, places, curve, dense, _integral(dense, rough_speed))
+    along = _places_along(time, places, curve, dense, integral(dense, rough_speed))
     causes = _pushes(log, dense, rough_speed)
     speed, density = _speed(time, along, noise, knots, dense, causes)
     sigmas = smoother_sigmas(noise, float(np.median(np.diff(time))), density)
-    return Track(dense, speed, _integral(dense, speed), *sigmas)
-
-
-def _integral(time: FloatArray, rate: FloatArray) -> FloatArray:
-    """Trapezoid integral from the first sample, (n,)."""
-    return np.concatenate([[0.0], np.cumsum(0.5 * (rate[1:] + rate[:-1]) * np.diff(time))])
+    return Track(dense, speed, integral(dense, speed), *sigmas)
 
 
 def _places_along(
@@ -111,8 +107,8 @@ def _pushes(log: Log, time: FloatArray, speed: FloatArray) -> list[tuple[FloatAr
     if throttle is not None:
         forces.append(throttle.at(time) / np.maximum(speed, SLOWEST_MPS))
     # Centred, for the sake of the sums; what that takes away is a smooth curve's.
-    gained = [_centred(_integral(time, _centred(f))) for f in forces if float(np.ptp(f)) > 0.0]
-    return [(g, _integral(time, g)) for g in gained]
+    gained = [_centred(integral(time, _centred(f))) for f in forces if float(np.ptp(f)) > 0.0]
+    return [(g, integral(time, g)) for g in gained]
 
 
 def _centred(values: FloatArray) -> FloatArray:
