@@ -9,7 +9,7 @@ from jete.app.main import Application
 from jete.app.theme import DARK, LIGHT
 from jete.session import operations as ops
 from jete.views.ribbon import tint
-from jete.views.traces.painter import Frame, thin, ticks
+from jete.views.traces.painter import ON_LINE_PX, ROUNDS, Frame, straightened, thin, ticks
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
@@ -69,9 +69,23 @@ def test_ticks_are_round_and_inside() -> None:
 def test_thinning_keeps_the_least_and_the_greatest() -> None:
     y = np.zeros(10_000)
     y[4321], y[8765] = 5.0, -5.0
-    _, thinned = thin(np.arange(10_000.0), y, 500)
+    _, thinned = thin(np.arange(10_000.0), y, 20)
     assert len(thinned) == 1000
     assert (thinned.max(), thinned.min()) == (5.0, -5.0)
+
+
+def test_thinning_a_slope_goes_neither_back_nor_in_steps() -> None:
+    x = np.arange(1003.0)
+    places, values = thin(x, 300.0 - x, 10)
+    assert np.allclose(values, 300.0 - places)
+
+
+def test_straightening_keeps_the_shape_with_fewer_points() -> None:
+    x = np.linspace(0.0, 500.0, 1001)
+    y = 50.0 * np.sin(x / 40.0)
+    fewer_x, fewer_y = straightened(x, y)
+    assert len(fewer_x) < len(x) / 3
+    assert np.abs(np.interp(x, fewer_x, fewer_y) - y).max() < ROUNDS * ON_LINE_PX
 
 
 def test_a_frame_maps_places_and_back() -> None:

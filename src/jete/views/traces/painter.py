@@ -7,6 +7,7 @@ that the least and greatest of each column.  Pens stay at one pixel, Qt's fast p
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from math import ceil, floor, log10
 from typing import TYPE_CHECKING, cast
 
@@ -28,7 +29,9 @@ RIGHT_PX = 84
 AXIS_PX = 22
 FLAGS_BELOW_M_PER_PX = 2.5
 PER_COLUMN = 2
-LEVEL_PX = 1e-3
+BESIDE_AXIS = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+ON_LINE_PX = 0.1
+ROUNDS = 3
 
 
 @dataclass(frozen=True)
@@ -106,7 +109,7 @@ def _grid(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
         painter.setPen(theme.color("muted"))
         if strip.top + 3 < y < strip.bottom + 1:
             box = QRectF(0, y - 9, frame.left - 7, 18)
-            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, plain(value, digits))
+            painter.drawText(box, BESIDE_AXIS, plain(value, digits))
     rule(painter, theme.color("rule"), QPointF(frame.left, strip.bottom), QPointF(frame.right, strip.bottom))
 
 
@@ -123,7 +126,8 @@ def polygon(x: FloatArray, y: FloatArray) -> QPolygonF:
     memory = out.data()
     if memory is not None:
         memory.setsize(16 * len(x))
-        np.frombuffer(cast("memoryview", memory), dtype=np.float64)[:] = np.stack([x, y], axis=1).ravel()
+        points = np.frombuffer(cast("memoryview", memory), dtype=np.float64)
+        points[::2], points[1::2] = x, y
     return out
 
 
@@ -164,38 +168,66 @@ def _panel(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
 
 def _points(line: Line, frame: Frame, strip: Strip) -> tuple[FloatArray, FloatArray]:
     """The visible points of a line in pixels, x and y (n,)."""
-    lo = max(int(np.searchsorted(line.x, frame.start_m)) - 1, 0)
-    hi = min(int(np.searchsorted(line.x, frame.end_m)) + 1, len(line.x))
-    x, y = line.x[lo:hi], line.y[lo:hi]
-    width = int(frame.right - frame.left)
-    if len(x) > PER_COLUMN * width:
-        x, y = thin(x, y, width)
+    shown = _visible(line, frame)
+    block = (shown.stop - shown.start) // int(frame.right - frame.left)
+    if block > PER_COLUMN:
+        line = _thinned(line, block)
+        shown = _visible(line, frame)
+    x, y = line.x[shown], line.y[shown]
     px = frame.left + (x - frame.start_m) / frame.metres_per_px
     py = strip.bottom - (y - strip.low) / max(strip.high - strip.low, 1e-9) * (strip.bottom - strip.top)
     return np.clip(px, frame.left, frame.right), np.clip(py, strip.top, strip.bottom)
 
 
-def thin(x: FloatArray, y: FloatArray, columns: int) -> tuple[FloatArray, FloatArray]:
-    """The least and the greatest value of each column, in order of the axis, (2 columns,)."""
-    edges = np.linspace(0, len(x), columns + 1).astype(int)[:-1]
-    low, high = np.minimum.reduceat(y, edges), np.maximum.reduceat(y, edges)
-    return np.repeat(x[edges], 2), np.stack([low, high], axis=1).ravel()
+def _visible(line: Line, frame: Frame) -> slice:
+    """The samples of a line that lie in the frame, with one to either side."""
+    lo, hi = np.searchsorted(line.x, (frame.start_m, frame.end_m))
+    return slice(max(int(lo) - 1, 0), min(int(hi) + 1, len(line.x)))
 
 
-def _without_level_points(x: FloatArray, y: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Leave out points between two of their own height: a segment costs the same however short."""
-    bends = np.ones(len(y), dtype=bool)
-    if len(y) > 2:
-        steps = np.abs(np.diff(y)) > LEVEL_PX
-        bends[1:-1] = steps[1:] | steps[:-1]
-    return x[bends], y[bends]
+def thin(x: FloatArray, y: FloatArray, block: int) -> tuple[FloatArray, FloatArray]:
+    """The least and the greatest value of each block of samples, (2 ceil(n / block),), in the order it runs through them.
+
+    Blocks count from the line's first sample, so that a line keeps its shape while it is moved.
+    """
+    first = np.arange(0, len(x), block)
+    last = np.append(first[1:], len(x)) - 1
+    low, high = np.minimum.reduceat(y, first), np.maximum.reduceat(y, first)
+    rises = y[last] >= y[first]
+    out_x, out_y = np.empty(2 * len(first)), np.empty(2 * len(first))
+    out_x[::2], out_x[1::2] = x[first], x[last]
+    out_y[::2], out_y[1::2] = np.where(rises, low, high), np.where(rises, high, low)
+    return out_x, out_y
+
+
+@lru_cache(maxsize=64)
+def _thinned(line: Line, block: int) -> Line:
+    """A line's least and greatest values by block: made once for as long as the scale stays."""
+    return Line(*thin(line.x, line.y, block))
+
+
+def straightened(x: FloatArray, y: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Leave out points that lie on the line between their neighbours: a segment costs the same however short.
+
+    Every second point goes where it is within ``ON_LINE_PX`` of the chord, a few times over;
+    what is left out shifts the line by less than ``ROUNDS`` times that.
+    """
+    for _ in range(ROUNDS):
+        if len(x) < 5:
+            break
+        left, mid, right = slice(0, -2, 2), slice(1, -1, 2), slice(2, None, 2)
+        share = (x[mid] - x[left]) / np.maximum(x[right] - x[left], 1e-9)
+        keep = np.ones(len(x), dtype=bool)
+        keep[mid] = np.abs(y[mid] - y[left] - share * (y[right] - y[left])) > ON_LINE_PX
+        x, y = x[keep], y[keep]
+    return x, y
 
 
 def _curve(painter: QPainter, color: QColor, x: FloatArray, y: FloatArray) -> None:
     """A line that looks one and a half pixels wide: drawn twice, 0.6 px apart."""
     painter.setPen(QPen(color, 1))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    line = polygon(*_without_level_points(x, y))
+    line = polygon(*straightened(x, y))
     painter.drawPolyline(line)
     line.translate(0.0, 0.6)
     painter.drawPolyline(line)
