@@ -53,6 +53,16 @@ class BandedLeastSquares:
                 self._right[:, side] += np.bincount(columns, pulled.ravel(), size)
         self._factor = None
 
+    @property
+    def size(self) -> int:
+        """Number of unknowns."""
+        return int(self._band.shape[1])
+
+    @property
+    def right(self) -> FloatArray:
+        """The accumulated right side, (size, sides)."""
+        return self._right
+
     def plus(self, other: BandedLeastSquares, factor: float = 1.0) -> BandedLeastSquares:
         """The sum of two systems over the same unknowns, the other's weights times a factor."""
         total = BandedLeastSquares(self._band.shape[1], self._band.shape[0], self._right.shape[1])
@@ -69,6 +79,18 @@ class BandedLeastSquares:
             raise ArithmeticError(message)
         answer: FloatArray = np.asarray(solution)
         return answer[:, 0] if right is None and answer.ndim == 2 and answer.shape[1] == 1 else answer
+
+    def variance(self, wanted: FloatArray) -> FloatArray:
+        """Variance of linear forms of the unknowns, the columns of ``wanted`` (size, k), (k,).
+
+        That is wᵀ A⁻¹ w = |L⁻¹ w|², half of the work of a solution.
+        """
+        # dpbtrf's band is LAPACK's lower triangular band, so dtbtrs goes forward only.
+        half, info = lapack().dtbtrs(self._cholesky(), wanted, uplo="L")
+        if info != 0:
+            message = f"banded solve failed ({info})"
+            raise ArithmeticError(message)
+        return np.asarray(np.einsum("ij,ij->j", half, half))
 
     def log_determinant(self) -> float:
         """Natural logarithm of the determinant of the normal matrix."""

@@ -59,6 +59,16 @@ def _cubic(place: Number, x0: Number, x1: Number, y0: Number, y1: Number, m0: Nu
     return (y0 * (1.0 + 2.0 * u) + m0 * h * u) * w * w + (y1 * (3.0 - 2.0 * u) - m1 * h * w) * u * u
 
 
+def linear(at: float, x: FloatArray, y: FloatArray) -> float:
+    """``np.interp`` of one number, without the cost of arrays; x and y (n,), n ≥ 2."""
+    i = min(max(int(x.searchsorted(at)) - 1, 0), len(x) - 2)
+    x0, x1 = x[i : i + 2].tolist()
+    y0, y1 = y[i : i + 2].tolist()
+    if at <= x0 or x1 <= x0:
+        return float(y0)
+    return float(y1 if at >= x1 else y0 + (at - x0) / (x1 - x0) * (y1 - y0))
+
+
 def integral(time: FloatArray, rate: FloatArray) -> FloatArray:
     """Trapezoid integral of a rate (n,) over time (n,) from the first sample, (n,)."""
     return np.concatenate([[0.0], np.cumsum(0.5 * (rate[1:] + rate[:-1]) * np.diff(time))])

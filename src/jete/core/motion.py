@@ -8,6 +8,7 @@ Without speed the distance or the position gives it.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -33,6 +34,11 @@ class Motion:
     speed_mps: FloatArray
     speed_sigma_mps: float = 0.0
     place_sigma_m: float = 0.0
+
+    @cached_property
+    def step_s(self) -> float:
+        """Median time between samples."""
+        return float(np.median(np.diff(self.time_s)))
 
     @property
     def inferred(self) -> bool:
@@ -152,15 +158,17 @@ def smooth_box(values: FloatArray, width: int) -> FloatArray:
         return values
     half = width // 2
     total = np.concatenate([[0.0], np.cumsum(values)])
-    lo = np.maximum(np.arange(len(values)) - half, 0)
-    hi = np.minimum(np.arange(len(values)) + half + 1, len(values))
-    return np.asarray((total[hi] - total[lo]) / (hi - lo))
+    out = np.empty(len(values))
+    out[half : len(values) - half] = (total[width:] - total[:-width]) / width
+    counts = np.arange(half + 1, width)
+    out[:half] = total[half + 1 : width] / counts
+    out[len(values) - half :] = (total[-1] - total[-width : -half - 1]) / counts[::-1]
+    return out
 
 
 def acceleration_mps2(motion: Motion, reach_s: float = 0.25) -> FloatArray:
     """Longitudinal acceleration (n,) from the speed over about ``reach_s``."""
-    step = float(np.median(np.diff(motion.time_s)))
-    width = 2 * max(1, round(0.5 * reach_s / step)) + 1
+    width = 2 * max(1, round(0.5 * reach_s / motion.step_s)) + 1
     if len(motion.time_s) <= width:
         return np.gradient(motion.speed_mps, motion.time_s)
     v = smooth_box(motion.speed_mps, width)

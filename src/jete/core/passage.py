@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from jete.core.align import Alignment
-from jete.core.interpolate import MonotoneCubic
+from jete.core.interpolate import MonotoneCubic, linear
 from jete.core.lap import FloatArray, IntArray, Lap
 from jete.core.motion import Motion, acceleration_mps2
 from jete.core.pedals import REST, THROTTLE_FULL, Pedal, brake_of, slope_per_s, throttle_of, true_runs
@@ -37,7 +37,7 @@ class Passage:
 
     def place_of(self, time_s: float) -> float:
         """:meth:`place_at` of one time."""
-        return float(np.interp(time_s, self.motion.time_s, self.alignment.place_m))
+        return linear(time_s, self.motion.time_s, self.alignment.place_m)
 
     def time_at(self, place_m: FloatArray) -> FloatArray:
         """Time of the lap at places, seconds; exact at both ends."""
@@ -80,8 +80,8 @@ class Passage:
 
     def gained_mps(self, start_s: float, end_s: float) -> float:
         """Change of the logged speed between two times, m/s."""
-        before, after = np.interp([start_s, end_s], self.motion.time_s, self.motion.speed_mps)
-        return float(after - before)
+        before, after = (linear(t, self.motion.time_s, self.motion.speed_mps) for t in (start_s, end_s))
+        return after - before
 
     @cached_property
     def centred_steering(self) -> tuple[FloatArray, FloatArray] | None:
@@ -93,7 +93,7 @@ class Passage:
 
     def speed_of(self, place_m: float) -> float:
         """Logged speed at a place, m/s."""
-        return float(np.interp(place_m, self.alignment.place_m, self.motion.speed_mps))
+        return linear(place_m, self.alignment.place_m, self.motion.speed_mps)
 
     def speed_at_scale(self, place_m: FloatArray) -> FloatArray:
         """Logged speed at places on the scale of the reference's odometer, m/s."""

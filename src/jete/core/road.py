@@ -84,20 +84,20 @@ def sensed_curvature(lap: Lap, motion: Motion) -> FloatArray | None:
     t, v = motion.time_s, np.maximum(motion.speed_mps, SLOWEST_MPS)
     yaw, lateral, lean, steering = (lap.get(n) for n in ("yaw_rate", "acc_lat", "lean", "steering"))
     if yaw is not None and len(yaw) > 20:
-        return _closed(_steady(yaw.at(t), t), 1.0 / v, motion)
+        return _closed(_steady(yaw.at(t), motion), 1.0 / v, motion)
     if lateral is not None and len(lateral) > 20:
-        return _closed(_steady(lateral.at(t), t), 1.0 / v**2, motion)
+        return _closed(_steady(lateral.at(t), motion), 1.0 / v**2, motion)
     if lean is not None and len(lean) > 20:
-        sideways = GRAVITY_MPS2 * np.tan(np.clip(_steady(lean.at(t), t), -1.2, 1.2))
+        sideways = GRAVITY_MPS2 * np.tan(np.clip(_steady(lean.at(t), motion), -1.2, 1.2))
         return _closed(sideways, 1.0 / v**2, motion)
     if steering is not None and len(steering) > 20:
-        return _from_steering(_steady(steering.at(t), t), motion)
+        return _from_steering(_steady(steering.at(t), motion), motion)
     return None
 
 
-def _steady(values: FloatArray, time: FloatArray) -> FloatArray:
-    """A running mean over 0.3 s."""
-    width = round(SMOOTH_S / max(float(np.median(np.diff(time))), 1e-3))
+def _steady(values: FloatArray, motion: Motion) -> FloatArray:
+    """A running mean over 0.3 s of values at the motion's samples."""
+    width = round(SMOOTH_S / max(motion.step_s, 1e-3))
     return smooth_box(values, 2 * (width // 2) + 1)
 
 

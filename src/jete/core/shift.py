@@ -130,9 +130,8 @@ class _Problem:
 def solve_with_rate(system: BandedLeastSquares, tie: Rows, weight: float) -> tuple[FloatArray, float]:
     """Solve with the common rate c of the tie's rows as one more unknown (bordered system, Schur complement)."""
     columns = tie.first[:, None] + np.arange(tie.rows.shape[1])
-    plain = system.solve()
-    pull = np.asarray(weight * np.bincount(columns.ravel(), tie.rows.ravel(), len(plain)), float)
-    by_rate = system.solve(pull[:, None])[:, 0]
+    pull = np.asarray(weight * np.bincount(columns.ravel(), tie.rows.ravel(), system.size), float)
+    plain, by_rate = system.solve(np.column_stack([system.right, pull])).T
     total = weight * len(tie.first)
     rate = float(pull @ plain / (total - pull @ by_rate))
     return plain + rate * by_rate, rate

@@ -23,6 +23,7 @@ BEFORE_SLOW_M = 15.0
 SAME_APEX_M = 25.0
 AS_SLOW_MPS = 0.5
 LOWEST_REACH_S = 0.35
+VALLEY_SAMPLES = 600
 # What is on at the first sample may have begun before the line.
 BEFORE_LINE_S = -1.0
 
@@ -101,16 +102,15 @@ def slow_point(passage: Passage, slow_s: float) -> tuple[float, float]:
     flat valley gives its middle whatever the noise.
     """
     t, v = passage.motion.time_s, passage.motion.speed_mps
-    k = int(np.searchsorted(t, slow_s))
-    near = slice(max(0, k - 600), min(len(t), k + 600))
-    tt, vv = t[near], v[near]
-    inside = np.abs(tt - slow_s) <= LOWEST_REACH_S
-    lowest = _lowest(tt[inside] - slow_s, vv[inside])
-    low = vv < max(lowest, float(v[min(k, len(v) - 1)])) + FLAT_VALLEY_MPS
-    centre = min(k, len(v) - 1) - near.start
-    a = centre - int(np.argmin(low[centre::-1])) if not low[: centre + 1].all() else 0
-    b = centre + int(np.argmin(low[centre:])) if not low[centre:].all() else len(low) - 1
-    return 0.5 * (passage.place_of(tt[a]) + passage.place_of(tt[b])), lowest
+    k = int(t.searchsorted(slow_s))
+    inside = slice(*t.searchsorted([slow_s - LOWEST_REACH_S, slow_s + LOWEST_REACH_S]))
+    lowest = _lowest(t[inside] - slow_s, v[inside])
+    k = min(k, len(v) - 1)
+    bar = max(lowest, float(v[k])) + FLAT_VALLEY_MPS
+    before, after = v[max(0, k - VALLEY_SAMPLES) : k + 1][::-1] >= bar, v[k : k + VALLEY_SAMPLES] >= bar
+    reach = [int(high.argmax()) if high.any() else len(high) - 1 for high in (before, after)]
+    ends = passage.place_of(float(t[k - reach[0]])), passage.place_of(float(t[k + reach[1]]))
+    return 0.5 * sum(ends), lowest
 
 
 def _lowest(t: FloatArray, v: FloatArray) -> float:

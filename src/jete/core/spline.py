@@ -58,27 +58,38 @@ class Knots:
 
     def pieces(self, share: FloatArray, derivative: int) -> FloatArray:
         """The four basis polynomials, or a derivative of them, at shares of a cell, (m, 4)."""
-        return np.asarray(_PIECES[derivative](share) / self.step**derivative, dtype=np.float64)
+        rows = _PIECES[derivative](share)
+        return rows / self.step**derivative if derivative else rows
 
 
 def _values(u: FloatArray) -> FloatArray:
+    # Products: NumPy raises to the third power by logarithms.
     w = 1.0 - u
-    return np.stack([w**3, 3 * u**3 - 6 * u**2 + 4, 3 * w**3 - 6 * w**2 + 4, u**3], axis=1) / 6.0
+    uu, ww = u * u, w * w
+    return _rows(w * ww / 6.0, (0.5 * u - 1.0) * uu + 2.0 / 3.0, (0.5 * w - 1.0) * ww + 2.0 / 3.0, u * uu / 6.0)
 
 
 def _slopes(u: FloatArray) -> FloatArray:
     w = 1.0 - u
-    return np.stack([-(w**2), 3 * u**2 - 4 * u, -3 * w**2 + 4 * w, u**2], axis=1) / 2.0
+    return _rows(-0.5 * w * w, (1.5 * u - 2.0) * u, (2.0 - 1.5 * w) * w, 0.5 * u * u)
 
 
 def _bends(u: FloatArray) -> FloatArray:
     w = 1.0 - u
-    return np.stack([w, 3 * u - 2, 3 * w - 2, u], axis=1)
+    return _rows(w, 3.0 * u - 2.0, 3.0 * w - 2.0, u)
 
 
 def _thirds(u: FloatArray) -> FloatArray:
     one = np.ones_like(u)
-    return np.stack([-one, 3 * one, -3 * one, one], axis=1)
+    return _rows(-one, 3.0 * one, -3.0 * one, one)
+
+
+def _rows(*columns: FloatArray) -> FloatArray:
+    """Columns (m,) side by side, (m, 4)."""
+    out = np.empty((len(columns[0]), len(columns)))
+    for k, column in enumerate(columns):
+        out[:, k] = column
+    return out
 
 
 _PIECES = (_values, _slopes, _bends, _thirds)
@@ -155,9 +166,10 @@ class Samples:
 
 def products(rows: FloatArray, first: IntArray, coefficients: FloatArray) -> FloatArray:
     """Rows (m, k) times the coefficients (size, sides) from ``first`` (m,) on, (m, sides)."""
-    return np.asarray(
-        sum(rows[:, i, None] * coefficients[first + i] for i in range(rows.shape[1])),
-    )
+    out = rows[:, :1] * coefficients.take(first, axis=0)
+    for k in range(1, rows.shape[1]):
+        out += rows[:, k : k + 1] * coefficients.take(first + k, axis=0)
+    return np.asarray(out)
 
 
 def likeliest(

@@ -42,13 +42,13 @@ class Spread:
         own = sum((self._own(at) / v) ** 2 for at, v in ((from_m, from_mps), (to_m, to_mps)))
         if self.knots is None or self.system is None:
             return np.asarray(np.sqrt(own))
-        wanted = np.zeros((2 * self.knots.size, len(from_m)))
+        wanted = np.zeros((2 * self.knots.size, len(from_m)), order="F")
         column = np.arange(len(from_m))
         for at, per in ((from_m, -1.0 / from_mps), (to_m, 1.0 / to_mps)):
             first, rows = self.knots.basis(at)
             for k in range(4):
                 wanted[2 * (first + k), column] += rows[:, k] * per
-        return np.asarray(np.sqrt(own + np.sum(wanted * self.system.solve(wanted), axis=0)))
+        return np.asarray(np.sqrt(own + self.system.variance(wanted)))
 
     def _own(self, at_m: FloatArray) -> FloatArray:
         return np.where((at_m > 0.0) & (at_m < self.length_m), self.own_m, self.end_m)

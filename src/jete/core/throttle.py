@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.interpolate import linear
 from jete.core.pedals import DIP, THROTTLE_FULL, Pedal, Spell, rise_begins, swings
 
 if TYPE_CHECKING:
@@ -116,5 +117,4 @@ def coasting_s(passage: Passage, start_s: float | None, end_s: float | None) -> 
     """Seconds on neither pedal between two times of the lap."""
     if start_s is None or end_s is None or end_s <= start_s:
         return 0.0
-    before, after = np.interp([start_s, end_s], *passage.rolled_s)
-    return float(after - before)
+    return linear(end_s, *passage.rolled_s) - linear(start_s, *passage.rolled_s)

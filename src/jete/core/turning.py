@@ -18,8 +18,8 @@ def turn_in(passage: Passage, zone: Zone) -> float | None:
     if centred is None:
         return zone.corner.start_m
     t, whole = centred
-    lo, hi = passage.time_at(np.array([zone.corner.start_m - 60.0, zone.corner.apex_m]))
-    part = slice(int(np.searchsorted(t, max(float(lo), zone.previous_s))), int(np.searchsorted(t, float(hi))) + 1)
+    begin = max(passage.time_of(zone.corner.start_m - 60.0), zone.previous_s)
+    part = slice(int(t.searchsorted(begin)), int(t.searchsorted(passage.time_of(zone.corner.apex_m))) + 1)
     angle = whole[part]
     if len(angle) < 4:
         return zone.corner.start_m
