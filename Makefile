@@ -24,7 +24,7 @@ bench: setup
 	$(PY) benchmarks/speed.py
 
 accuracy: setup
-	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/accuracy.py --pairs 200 --first 3001 --out docs/accuracy.md
+	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/accuracy.py --pairs 200 --first 8001 --out docs/accuracy.md
 
 demo-data: setup
 	$(PY) -m jete.simulate.demo src/jete/app/assets/demo
