@@ -7,15 +7,21 @@ import pytest
 
 from jete.core.errors import InputError
 from jete.formats import parquet_log
+from jete.formats.columns import Columns
 from jete.formats.reader import read_log
 from jete.simulate.demo import RUNS, columns_of, kestrel_sands, record_run
 
-COLUMNS = {
-    "time": ("s", np.arange(50) * 0.1),
-    "speed": ("km/h", np.full(50, 90.0)),
-    "latitude": ("deg", np.where(np.arange(50) % 5 == 0, 41.0 + np.arange(50) * 1e-5, np.nan)),
-    "longitude": ("deg", np.where(np.arange(50) % 5 == 0, -30.0 + np.arange(50) * 1e-5, np.nan)),
-}
+COLUMNS = Columns(
+    "log",
+    ("time", "speed", "latitude", "longitude"),
+    ("s", "km/h", "deg", "deg"),
+    (
+        np.arange(50) * 0.1,
+        np.full(50, 90.0),
+        np.where(np.arange(50) % 5 == 0, 41.0 + np.arange(50) * 1e-5, np.nan),
+        np.where(np.arange(50) % 5 == 0, -30.0 + np.arange(50) * 1e-5, np.nan),
+    ),
+)
 
 
 def test_a_round_trip_keeps_units_and_gaps(tmp_path: Path) -> None:

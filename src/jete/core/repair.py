@@ -84,9 +84,13 @@ def channels_from(
     fresh, frozen = fresh_positions(columns, clock)
     repairs += frozen
     for name, values in columns.items():
-        good = fresh.get(name, np.isfinite(values))
-        repairs += _infinite(name, values)
-        channel = Channel(name, units.get(name, ""), clock[good], values[good])
+        good = fresh[name] if name in fresh else np.isfinite(values)
+        if good.all():
+            # The same arrays, not copies of them: a log of hours is large.
+            channel = Channel(name, units.get(name, ""), clock, values)
+        else:
+            repairs += _infinite(name, values)
+            channel = Channel(name, units.get(name, ""), clock[good], values[good])
         for mend in _MENDS.get(name, ()):
             channel, found = mend(channel)
             repairs += found
@@ -197,12 +201,13 @@ def _goes_back(v: FloatArray, begin: int, end: int) -> bool:
 def _without_drift(channel: Channel) -> tuple[Channel, list[Repair]]:
     """Take out a resting level that wanders: the low fifth of every eight seconds."""
     t, v = channel.time_s, channel.value
-    span = float(np.percentile(v, 99.0) - np.percentile(v, 1.0)) if len(v) else 0.0
+    low, high = np.percentile(v, [1.0, 99.0]) if len(v) else (0.0, 0.0)
+    span = float(high - low)
     if len(v) < 200 or t[-1] - t[0] < 3.0 * REST_BLOCK_S or span <= 0.0:
         return channel, []
     blocks = np.floor((t - t[0]) / REST_BLOCK_S).astype(int)
     edges = np.flatnonzero(np.diff(blocks, prepend=-1))
-    level = np.array([np.percentile(part, 20.0) for part in np.split(v, edges[1:])])
+    level = np.array([np.partition(part, len(part) // 5)[len(part) // 5] for part in np.split(v, edges[1:])])
     beside = np.pad(level, 1, mode="edge")
     level = np.minimum(level, np.minimum(beside[:-2], beside[2:]) + 0.02 * span)
     middle = np.array([part.mean() for part in np.split(t, edges[1:])])

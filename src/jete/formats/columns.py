@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -19,6 +20,40 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
 NORTH_POLE_DEG = 90.0
+
+
+@dataclass(frozen=True, eq=False)
+class Columns:
+    """What a file holds before it is understood: names and units as written, numbers (n,) or None for text."""
+
+    source: str
+    names: tuple[str, ...]
+    units: tuple[str | None, ...]
+    values: tuple[FloatArray | None, ...]
+    repairs: tuple[Repair, ...] = ()
+
+
+def headings_of(columns: Columns) -> list[str]:
+    """Headings ``name [unit]`` of the columns that hold numbers."""
+    return [
+        f"{name} [{unit}]" if unit else name
+        for name, unit, values in zip(columns.names, columns.units, columns.values, strict=True)
+        if values is not None
+    ]
+
+
+def known_values(columns: Columns) -> list[FloatArray]:
+    """The columns that hold numbers, (n,) each."""
+    return [values for values in columns.values if values is not None]
+
+
+class UnknownColumnsError(InputError):
+    """A file that can be read, but whose columns don't make a log: a person may say what they are."""
+
+    def __init__(self, where: str, what: str, mend: str) -> None:
+        super().__init__(where, what, mend)
+        self.columns: Columns | None = None
+
 
 _WITH_UNIT = re.compile(r"^\s*(?P<name>.*?)\s*[\[(](?P<unit>[^\])]*)[\])]\s*$")
 
@@ -54,6 +89,23 @@ def assign(names: Sequence[str]) -> dict[str, int]:
     return taken
 
 
+def log_of(columns: Columns) -> Log:
+    """A log from what a file holds, its columns told by their names.
+
+    Raises:
+        InputError: as :func:`log_from_columns`; an ``UnknownColumnsError`` carries the columns.
+    """
+    places = {name: i for name, i in assign(columns.names).items() if columns.values[i] is not None}
+    held = {name: values for name, i in places.items() if (values := columns.values[i]) is not None}
+    try:
+        return log_from_columns(
+            columns.source, held, {name: columns.units[i] for name, i in places.items()}, columns.repairs
+        )
+    except UnknownColumnsError as error:
+        error.columns = columns
+        raise
+
+
 def log_from_columns(
     source: str,
     columns: Mapping[str, FloatArray],
@@ -66,11 +118,11 @@ def log_from_columns(
         InputError: no ``time``, neither speed nor position, an unknown unit, one sample.
     """
     if "time" not in columns and "lap_time" not in columns:
-        raise InputError(
+        raise UnknownColumnsError(
             source, "there is no 'time' column.", "Name the column with the time stamps 'time', in s or ms."
         )
     _refuse_empty(source, columns.keys())
-    inside = {name: values * _factor(source, name, units.get(name)) for name, values in columns.items()}
+    inside = {name: _scaled(values, _factor(source, name, units.get(name))) for name, values in columns.items()}
     inside, apart = _with_degrees_alone(inside)
     inside, told = _with_laps_and_time(inside)
     clock, keep, mended = repair.mend_clock(inside["time"])
@@ -78,15 +130,22 @@ def log_from_columns(
         raise InputError(
             source, f"it holds {int(keep.sum())} sample(s), and a lap needs many.", "Export the whole log again."
         )
-    rows = {name: values[keep] for name, values in inside.items()}
+    whole = bool(keep.all())
+    rows = {name: values if whole else values[keep] for name, values in inside.items()}
     shown = {name: _shown_unit(name, units.get(name)) for name in rows}
-    rows["time"] = clock[keep]
+    clock = clock if whole else clock[keep]
+    rows["time"] = clock
     if "distance" in rows:
         rows["distance"], overflown = unwrapped(rows["distance"], rows.get("lap"))
         mended += overflown
-    channels, found = repair.channels_from(rows, shown, clock[keep])
+    channels, found = repair.channels_from(rows, shown, clock)
     _refuse_empty(source, channels.keys())
     return without_lag(Log(source, channels, (*repairs, *apart, *told, *mended, *found)))
+
+
+def _scaled(values: FloatArray, factor: float) -> FloatArray:
+    """Values in the inside unit; the same array where they are in it already."""
+    return values if factor == 1.0 else values * factor
 
 
 def _with_degrees_alone(columns: Mapping[str, FloatArray]) -> tuple[dict[str, FloatArray], list[Repair]]:
@@ -123,7 +182,7 @@ def _with_laps_and_time(columns: Mapping[str, FloatArray]) -> tuple[dict[str, Fl
 def _refuse_empty(source: str, names: object) -> None:
     held = set(names)  # type: ignore[call-overload]
     if not ("speed" in held or {"x", "y"} <= held or {"latitude", "longitude"} <= held):
-        raise InputError(
+        raise UnknownColumnsError(
             source,
             "it has neither 'speed' nor a position ('latitude' and 'longitude', or 'x' and 'y') with values.",
             "Export one of them as well.",
@@ -136,7 +195,7 @@ def _factor(source: str, name: str, unit: str | None) -> float:
         return 1.0
     found = factor(name, unit)
     if found is None:
-        raise InputError(
+        raise UnknownColumnsError(
             source, f"channel '{name}' is in '{unit}', a unit that is not known.", f"Known are: {known_units(name)}."
         )
     return found

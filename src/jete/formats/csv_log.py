@@ -8,9 +8,9 @@ import numpy as np
 
 from jete.core.channels import QUANTITIES
 from jete.core.errors import InputError
-from jete.core.lap import FloatArray, Log, Repair
+from jete.core.lap import FloatArray, Repair
 from jete.formats.cells import EMPTY_CELLS, is_arc, is_clock, is_number, value_of
-from jete.formats.columns import assign, log_from_columns
+from jete.formats.columns import Columns, assign, headings_of, known_values
 from jete.formats.csv_text import HEAD_BYTES, Layout, find_layout
 
 if TYPE_CHECKING:
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     import pyarrow as pa
 
 
-def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Log:
+def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
     """Read a CSV log.
 
     Args:
@@ -30,17 +30,26 @@ def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Log:
     Raises:
         InputError: what can't be used, with the row or channel and what would mend it.
     """
-    source = path.name
     with path.open("rb") as file:
-        layout = find_layout(source, file.read(HEAD_BYTES))
+        layout = find_layout(path.name, file.read(HEAD_BYTES))
     places = {name: i for name, i in assign(layout.headings).items() if layout.headings[i]}
     if cancelled():
         raise InterruptedError
     columns, repairs = _read_columns(path, layout, places)
     if cancelled():
         raise InterruptedError
-    units = {name: layout.units[i] for name, i in places.items()}
-    return log_from_columns(source, columns, units, repairs)
+    held = {i: columns[name] for name, i in places.items() if name in columns}
+    values = tuple(held.get(i) for i in range(len(layout.headings)))
+    return Columns(path.name, layout.headings, layout.units, values, tuple(repairs))
+
+
+def write(path: Path, columns: Columns) -> None:
+    """Write columns as plain CSV: a point for the decimals, empty cells where there is no value."""
+    import pyarrow as pa
+    from pyarrow import csv
+
+    table = pa.table([pa.array(v, from_pandas=True) for v in known_values(columns)], names=headings_of(columns))
+    csv.write_csv(table, path, csv.WriteOptions(quoting_style="needed"))
 
 
 def _read_columns(path: Path, layout: Layout, places: dict[str, int]) -> tuple[dict[str, FloatArray], list[Repair]]:

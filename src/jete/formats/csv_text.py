@@ -96,11 +96,27 @@ def _heading(source: str, lines: list[str]) -> tuple[int, str, list[str]]:
         known = {canonical_name(split_heading(c)[0]) for c in cells} - {None}
         if len(known) >= 2 or (known and len(cells) == len(known)):
             return row, separator, cells
+    unknown = _unknown_heading(lines)
+    if unknown:
+        return unknown
     raise InputError(
         source,
         "no heading row was found: no line names channels such as 'time' and 'speed'.",
         "Put the names of the channels into the first row.",
     )
+
+
+def _unknown_heading(lines: list[str]) -> tuple[int, str, list[str]] | None:
+    """The first line of names alone over lines of as many cells with numbers: names that nobody knows yet."""
+    for row, line in enumerate(lines[: min(SEARCHED_LINES, len(lines) - 2)]):
+        separator = _separator(line)
+        cells = _cells(line, separator)
+        below = [_cells(x, separator) for x in lines[row + 1 : row + 4] if x.strip()]
+        named = len(cells) > 1 and all(cells) and not any(is_number(c) or is_clock(c) for c in cells)
+        numbers = [any(is_number(c) or is_clock(c) for c in b) and len(b) == len(cells) for b in below[1:]]
+        if named and numbers and all(numbers) and len(below[0]) == len(cells):
+            return row, separator, cells
+    return None
 
 
 def _separator(line: str) -> str:

@@ -1,34 +1,110 @@
-"""Which reader takes a file: found by its content, not by its name."""
+"""Which reader takes a file: found by its content, not by its name.
+
+Each format has one file in this folder with ``read(path, cancelled) -> Columns``; the
+registry tells them apart by the first bytes.
+"""
 
 from __future__ import annotations
 
+from contextlib import contextmanager
+from dataclasses import dataclass, replace
+from importlib import import_module
 from typing import TYPE_CHECKING
 
 from jete.core.errors import InputError
-from jete.formats import csv_log, parquet_log
+from jete.formats import arrow_log, mdf_log, packed, parquet_log
+from jete.formats.columns import Columns, log_of
+from jete.formats.csv_text import UTF_16_MARKS
+from jete.formats.mapping import ColumnMap, mapped
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Iterator, Sequence
     from pathlib import Path
 
     from jete.core.lap import Log
 
+HEAD_BYTES = 4096
 
-def read_log(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Log:
-    """Read a log file of any known format.
 
-    Args:
-        path: the file.
-        cancelled: asked between the steps; when true, ``InterruptedError`` is raised.
+@dataclass(frozen=True)
+class Format:
+    """One format: its name, its module here, and how its first bytes are known."""
+
+    name: str
+    module: str
+    knows: Callable[[bytes], bool]
+
+    def read(self, path: Path, cancelled: Callable[[], bool]) -> Columns:
+        """Read a file of this format; its library is imported only now."""
+        columns: Columns = import_module(f"jete.formats.{self.module}").read(path, cancelled)
+        return columns
+
+
+def _text_of(head: bytes) -> str:
+    return head.decode("utf-8-sig", errors="replace").lstrip()
+
+
+def _is_json(head: bytes) -> bool:
+    return head[:2] not in UTF_16_MARKS and _text_of(head)[:1] == "{"
+
+
+def _is_nmea(head: bytes) -> bool:
+    lines = _text_of(head).splitlines()[:20]
+    return any(x[:1] == "$" and x[1:6].isalpha() and x[6:7] == "," for x in lines)
+
+
+FORMATS = (
+    Format("Parquet", "parquet_log", lambda h: h.startswith(parquet_log.MAGIC)),
+    Format("Arrow", "arrow_log", lambda h: h.startswith((arrow_log.FILE_MAGIC, arrow_log.STREAM_MAGIC))),
+    Format("MDF", "mdf_log", lambda h: h.startswith(mdf_log.MAGIC)),
+    Format("GPX", "gpx_log", lambda h: "<gpx" in _text_of(h)),
+    Format("NMEA 0183", "nmea_log", _is_nmea),
+    Format("JSON Lines", "jsonl_log", _is_json),
+    Format("CSV", "csv_log", lambda _: True),
+)
+
+
+def format_of(head: bytes) -> Format:
+    """The format of a file from its first bytes; CSV where nothing else knows them."""
+    return next(f for f in FORMATS if f.knows(head))
+
+
+def read_columns(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
+    """Read what a log file of any known format holds, as written.
 
     Raises:
         InputError: what can't be used and what would mend it.
         InterruptedError: it was cancelled.
     """
-    try:
+    with _told(path):
         with path.open("rb") as file:
-            magic = file.read(4)
-        return parquet_log.read(path, cancelled) if magic == parquet_log.MAGIC else csv_log.read(path, cancelled)
+            head = file.read(HEAD_BYTES)
+        if head.startswith((packed.GZIP_MAGIC, packed.ZIP_MAGIC)):
+            with packed.unpacked(path, cancelled) as inner:
+                return replace(read_columns(inner, cancelled), source=path.name)
+        return format_of(head).read(path, cancelled)
+
+
+def read_log(path: Path, cancelled: Callable[[], bool] = lambda: False, maps: Sequence[ColumnMap] = ()) -> Log:
+    """Read a log file of any known format.
+
+    Args:
+        path: the file.
+        cancelled: asked between the steps; when true, ``InterruptedError`` is raised.
+        maps: what columns were said to be; the one for a file that looks alike is used.
+
+    Raises:
+        InputError: what can't be used and what would mend it.
+        InterruptedError: it was cancelled.
+    """
+    return log_of(mapped(read_columns(path, cancelled), maps))
+
+
+@contextmanager
+def _told(path: Path) -> Iterator[None]:
+    """Failures of the disk as messages."""
+    try:
+        yield
     except InterruptedError:
         raise
     except IsADirectoryError as error:

@@ -14,6 +14,7 @@ from typing import Final
 import numpy as np
 
 from jete.core.lap import Log
+from jete.formats.columns import Columns
 from jete.simulate.circuit import Bend, Circuit, build
 from jete.simulate.driver import Fault, LapPlan, Style, drive
 from jete.simulate.lines import Line, draw_line
@@ -138,15 +139,16 @@ def _line(circuit: Circuit, seed: int) -> Line:
     return draw_line(circuit, seed, 1.2)
 
 
-def columns_of(log: Log) -> dict[str, tuple[str, np.ndarray]]:
+def columns_of(log: Log) -> Columns:
     """The log's channels on its row clock, in logged units and decimals; empty cells are NaN."""
     clock = log.channels["time"].time_s
-    out: dict[str, tuple[str, np.ndarray]] = {}
-    for name, time, value, unit in _logged(log):
+    logged = _logged(log)
+    values = []
+    for name, time, value, _ in logged:
         column = np.full(len(clock), np.nan)
         column[np.minimum(np.searchsorted(clock, time - 1e-6), len(clock) - 1)] = np.round(value, DECIMALS[name])
-        out[name] = (unit, column)
-    return out
+        values.append(column)
+    return Columns(log.source, tuple(x[0] for x in logged), tuple(x[3] for x in logged), tuple(values))
 
 
 def _logged(log: Log) -> list[tuple[str, np.ndarray, np.ndarray, str]]:

@@ -1,0 +1,126 @@
+"""Logs as ASAM MDF 4, by asammdf: every channel with its own time stamps.
+
+The channels are laid on one clock that holds the time stamps of all of them.
+"""
+
+from __future__ import annotations
+
+import warnings
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from jete.core.channels import QUANTITIES
+from jete.core.errors import InputError
+from jete.formats.columns import Columns
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator
+    from pathlib import Path
+
+    from jete.core.lap import FloatArray, Log
+
+MAGIC = b"MDF     "
+SAME_STAMP_S = 1e-6
+ID_BYTES, HEAD_BYTES = 64, 168
+
+
+def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
+    """Read an MDF file; of channels with one name the first is taken.
+
+    Raises:
+        InputError: a damaged file, or one without numbers.
+    """
+    _refuse_cut_off(path)
+    try:
+        found = _channels(path, cancelled)
+    except (InterruptedError, InputError):
+        raise
+    except Exception as error:
+        # asammdf raises what comes to hand (struct.error, KeyError, MdfException, …) on a damaged file.
+        raise InputError(path.name, "this MDF file is damaged.", "Export the log again.") from error
+    if not found:
+        raise InputError(path.name, "it holds no channel of numbers.", "Export the log again.")
+    return _on_one_clock(path.name, found)
+
+
+def _refuse_cut_off(path: Path) -> None:
+    """Refuse a file that ends in its first blocks: asammdf would complain once more when it is collected.
+
+    Raises:
+        InputError: such a file.
+    """
+    with path.open("rb") as file:
+        head = file.read(HEAD_BYTES)
+    block = head[ID_BYTES : ID_BYTES + 4]
+    if len(head) < HEAD_BYTES or not block.startswith((b"##HD", b"HD")):
+        raise InputError(path.name, "this MDF file is damaged.", "Export the log again.")
+
+
+def _channels(path: Path, cancelled: Callable[[], bool]) -> dict[str, tuple[str, FloatArray, FloatArray]]:
+    """Unit, time stamps and values by name."""
+    found: dict[str, tuple[str, FloatArray, FloatArray]] = {}
+    with _opened(path) as file:
+        for name, unit, time, values in _signals(file):
+            if cancelled():
+                raise InterruptedError
+            found.setdefault(name, (unit, time, values))
+    return found
+
+
+def _opened(path: Path) -> Any:
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        from asammdf import MDF
+
+        return MDF(path)
+
+
+def _signals(file: Any) -> Iterator[tuple[str, str, FloatArray, FloatArray]]:
+    """Name, unit, time stamps (n,) and values (n,) of each channel of numbers that is no master."""
+    for group, content in enumerate(file.groups):
+        for index, channel in enumerate(content.channels):
+            if index == file.masters_db.get(group):
+                continue
+            signal = file.get(group=group, index=index, ignore_invalidation_bits=False)
+            values = np.asarray(signal.samples)
+            if values.ndim == 1 and values.dtype.kind in "iuf" and len(values):
+                name = channel.name.split("\\")[0]
+                yield name, signal.unit or "", np.asarray(signal.timestamps, float), values.astype(np.float64)
+
+
+def _on_one_clock(source: str, found: dict[str, tuple[str, FloatArray, FloatArray]]) -> Columns:
+    """Columns over the union of all time stamps, NaN where a channel has none."""
+    clocks = {id(time): time for _, time, _ in found.values()}
+    stamps = np.unique(np.concatenate(list(clocks.values())))
+    clock = stamps[np.concatenate([[True], np.diff(stamps) > SAME_STAMP_S])]
+    names, units, values = ["time"], ["s"], [clock]
+    for name, (unit, time, samples) in found.items():
+        if name.casefold() in ("time", "t", "timestamps"):
+            continue
+        column = np.full(len(clock), np.nan)
+        column[np.clip(clock.searchsorted(time - SAME_STAMP_S), 0, len(clock) - 1)] = samples
+        names.append(name)
+        units.append(unit)
+        values.append(column)
+    return Columns(source, tuple(names), tuple(units), tuple(values))
+
+
+def write(path: Path, log: Log) -> None:
+    """Write a log as MDF 4.10, each channel with its own time stamps, in the inside units.
+
+    Raises:
+        OSError: where it can't be written.
+    """
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        from asammdf import MDF, Signal
+
+        file = MDF(version="4.10")
+        for name, channel in log.channels.items():
+            if name == "time":
+                continue
+            unit = QUANTITIES[name].inside if name in QUANTITIES and not name.startswith("brake") else channel.unit
+            file.append([Signal(channel.value, channel.time_s, unit=unit, name=name)], comment="Jete")
+        file.save(path, overwrite=True)
+        file.close()

@@ -1,0 +1,101 @@
+"""Receivers' logs as NMEA 0183: RMC, GGA and VTG sentences, one position an epoch.
+
+Sentences with one time of day belong to one epoch; a VTG belongs to the epoch before it.
+Lines that are cut off or fail their checksum are left out and told.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from jete.core.errors import InputError
+from jete.core.lap import Repair
+from jete.formats.columns import Columns
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+    from datetime import time
+    from pathlib import Path
+
+DAY_S = 86_400.0
+KNOT_MPS = 1852.0 / 3600.0
+ASKED_EVERY = 5000
+
+
+@dataclass
+class _Epochs:
+    """Rows as they come in: time of day, latitude, longitude, speed in m/s (NaN where not said)."""
+
+    rows: list[list[float]] = field(default_factory=list)
+    broken: int = 0
+
+    def of(self, stamp: time) -> list[float]:
+        """The row of a time of day: the last one, or a new one."""
+        seconds = stamp.hour * 3600.0 + stamp.minute * 60.0 + stamp.second + stamp.microsecond * 1e-6
+        if not self.rows or abs(self.rows[-1][0] - seconds) > 1e-6:
+            self.rows.append([seconds, np.nan, np.nan, np.nan])
+        return self.rows[-1]
+
+
+def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
+    """Read an NMEA log.
+
+    Raises:
+        InputError: no sentence with a position.
+    """
+    epochs = _Epochs()
+    with path.open(encoding="ascii", errors="replace") as file:
+        for number, line in enumerate(file):
+            if number % ASKED_EVERY == 0 and cancelled():
+                raise InterruptedError
+            _take(line.strip(), epochs)
+    rows = np.array(epochs.rows, dtype=float).reshape(-1, 4)
+    rows = rows[np.isfinite(rows[:, 1])]
+    if len(rows) == 0:
+        raise InputError(path.name, "no RMC or GGA sentence holds a valid position.", "Log with a view of the sky.")
+    clock = rows[:, 0] + DAY_S * np.cumsum(np.diff(rows[:, 0], prepend=rows[0, 0]) < -0.5 * DAY_S)
+    columns = [clock - clock[0], rows[:, 1], rows[:, 2]]
+    names, units = ["time", "latitude", "longitude"], ["s", "deg", "deg"]
+    if np.isfinite(rows[:, 3]).any():
+        columns.append(rows[:, 3])
+        names.append("speed")
+        units.append("m/s")
+    told = (Repair("rows", "sentences with a wrong checksum left out", epochs.broken),) if epochs.broken else ()
+    return Columns(path.name, tuple(names), tuple(units), tuple(columns), told)
+
+
+def _take(line: str, epochs: _Epochs) -> None:
+    """Take over what a sentence says."""
+    import pynmea2
+
+    if not line.startswith("$") or line[3:6] not in ("RMC", "GGA", "VTG"):
+        return
+    try:
+        sentence = pynmea2.parse(line, check="*" in line)
+    except (pynmea2.ParseError, ValueError):
+        epochs.broken += 1
+        return
+    if line[3:6] == "VTG":
+        _take_speed(sentence, epochs)
+    else:
+        _take_position(sentence, line[3:6], epochs)
+
+
+def _take_position(sentence: Any, kind: str, epochs: _Epochs) -> None:
+    """Position, and the speed of an RMC; one that says it is not valid is left out."""
+    valid = sentence.status == "A" if kind == "RMC" else (sentence.gps_qual or 0) > 0
+    if not valid or sentence.timestamp is None or not sentence.lat:
+        return
+    row = epochs.of(sentence.timestamp)
+    row[1], row[2] = sentence.latitude, sentence.longitude
+    if kind == "RMC" and sentence.spd_over_grnd is not None:
+        row[3] = float(sentence.spd_over_grnd) * KNOT_MPS
+
+
+def _take_speed(sentence: Any, epochs: _Epochs) -> None:
+    """The speed of a VTG for the epoch before it, where that has none."""
+    if epochs.rows and np.isnan(epochs.rows[-1][3]) and sentence.spd_over_grnd_kts is not None:
+        epochs.rows[-1][3] = float(sentence.spd_over_grnd_kts) * KNOT_MPS

@@ -1,0 +1,89 @@
+"""Which writer makes a file: by the ending of its name."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.channels import QUANTITIES
+from jete.core.errors import InputError
+from jete.formats.columns import Columns
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from jete.core.lap import Log
+
+ENDINGS = (".csv", ".parquet", ".arrow", ".jsonl", ".mf4")
+
+
+def columns_of_log(log: Log) -> Columns:
+    """A log's channels on its row clock in the units that CSV assumes; NaN where a channel has no sample.
+
+    A channel whose samples lie between rows (positions that were moved in time) is written
+    at the nearest row if it lies within half a step of it, else interpolated.
+    """
+    clock = log.channels["time"].time_s
+    names, units, values = [], [], []
+    for name, channel in log.channels.items():
+        quantity = QUANTITIES.get(name)
+        unit = quantity.default if quantity else channel.unit
+        scale = 1.0 if quantity is None else 1.0 / quantity.units[unit]
+        if name.startswith("brake"):
+            unit, scale = channel.unit, 1.0
+        names.append(name)
+        units.append(unit or None)
+        values.append(_on_rows(clock, channel.time_s, channel.value * scale))
+    return Columns(log.source, tuple(names), tuple(units), tuple(values))
+
+
+def _on_rows(clock: np.ndarray, time: np.ndarray, value: np.ndarray) -> np.ndarray:
+    """Values at rows (n,), NaN between samples of a slower channel."""
+    if len(time) == len(clock) and np.array_equal(time, clock):
+        return value
+    row = np.clip(np.searchsorted(clock, time), 1, len(clock) - 1)
+    row -= (time - clock[row - 1]) < (clock[row] - time)
+    out = np.full(len(clock), np.nan)
+    inside = (clock[row] >= time[0] - 1e-9) & (clock[row] <= time[-1] + 1e-9)
+    out[row[inside]] = np.interp(clock[row[inside]], time, value)
+    return out
+
+
+def write_log(path: Path, log: Log) -> None:
+    """Write a log; CSV, Parquet, Arrow, JSON Lines or MDF 4 by the name's ending.
+
+    Raises:
+        InputError: another ending, or a place that can't be written to.
+    """
+    write_columns(path, columns_of_log(log), log)
+
+
+def write_columns(path: Path, columns: Columns, log: Log | None = None) -> None:
+    """Write columns (for MDF: the log they come from, with its own time stamps, where there is one)."""
+    ending = path.suffix.casefold()
+    if ending not in ENDINGS:
+        raise InputError(
+            str(path), f"logs can't be written as '{ending or path.name}'.", f"End it in {', '.join(ENDINGS)}."
+        )
+    try:
+        if ending == ".mf4":
+            from jete.formats import mdf_log
+
+            mdf_log.write(path, log or _as_log(columns))
+            return
+        from jete.formats import arrow_log, csv_log, jsonl_log, parquet_log
+
+        writers = {".csv": csv_log, ".parquet": parquet_log, ".arrow": arrow_log, ".jsonl": jsonl_log}
+        writers[ending].write(path, columns)
+    except OSError as error:
+        raise InputError(str(path), f"it can't be written ({error.strerror}).", "Name another place.") from error
+
+
+def _as_log(columns: Columns) -> Log:
+    """Columns as channels under their own names, over the first column."""
+    from jete.core.lap import Channel, Log
+
+    pairs = [(n, u, v) for n, u, v in zip(columns.names, columns.units, columns.values, strict=True) if v is not None]
+    clock = pairs[0][2]
+    return Log(columns.source, {n: Channel(n, u or "", clock, v) for n, u, v in pairs})

@@ -1,0 +1,69 @@
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pytest
+
+from jete.core.errors import InputError
+from jete.formats.columns import UnknownColumnsError
+from jete.formats.mapping import Assigned, ColumnMap, from_json, guess, to_json
+from jete.formats.reader import read_columns, read_log
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    Write = Callable[..., Path]
+
+HEAD = "zeitstempel,c1 [km/h],c2 [bar],lat,note"
+ROWS = "\n".join(f"{20 * k},{100 + k},{k % 3},{5 - k},x" for k in range(60))
+CHOSEN = ColumnMap(
+    ("zeitstempel", "c1", "c2", "lat", "note"),
+    (
+        Assigned("zeitstempel", "time", "ms"),
+        Assigned("c1", "speed", "km/h", 1, -10.0),
+        Assigned("c2", "steering", "deg", -1, 0.0),
+    ),
+)
+
+
+def text(head: str = HEAD) -> str:
+    return f"# exported\ntime of nothing\n{head}\n{ROWS}\n".replace("time of nothing\n", "")
+
+
+def test_unknown_columns_are_handed_over_with_the_refusal(write: Write) -> None:
+    with pytest.raises(UnknownColumnsError) as refused:
+        read_log(write("oil,speed\n" + "\n".join(f"{k},{k}" for k in range(9))))
+    assert refused.value.columns is not None
+    assert refused.value.columns.names == ("oil", "speed")
+
+
+def test_a_map_gives_columns_their_channel_unit_sign_and_offset(write: Write) -> None:
+    path = write(text("zeitstempel,c1,c2,lat,note"))
+    log = read_log(path, maps=[CHOSEN])
+    assert log.channels["time"].time_s[10] == pytest.approx(0.2)
+    assert log.channels["speed"].value[0] == pytest.approx(90.0 / 3.6)
+    assert log.channels["steering"].value[1] == pytest.approx(np.radians(-1.0))
+
+
+def test_a_map_is_used_for_files_that_look_alike_only(write: Write) -> None:
+    columns = read_columns(write(text("zeitstempel,c1,c2,lat,note")))
+    assert CHOSEN.fits(columns)
+    assert not ColumnMap(("a", "b"), CHOSEN.columns).fits(columns)
+
+
+def test_guesses_say_why(write: Write) -> None:
+    found = guess(read_columns(write(text(HEAD))))
+    assert (found[0].channel, found[0].unit) == ("time", "ms")
+    assert "rises by 20" in found[0].why
+    assert found[1].channel == "speed"
+    assert (found[3].channel, found[3].why) == ("latitude", "by its name")
+    assert found[4].why == "text"
+
+
+def test_a_map_can_be_handed_on() -> None:
+    assert from_json(to_json(CHOSEN)) == CHOSEN
+    for broken in ("", "[]", '{"schema": "other/1"}', '{"schema": "jete.columns/1"}'):
+        with pytest.raises(InputError, match=r"map of columns|Choose"):
+            from_json(broken)
