@@ -1,7 +1,7 @@
 PY := .venv/bin/python
 export PYTHONPATH := src
 
-.PHONY: setup test lint screenshots bench accuracy demo-data lock
+.PHONY: setup test lint screenshots bench accuracy crash demo-data lock
 
 setup:
 	@tools/setup develop
@@ -25,6 +25,9 @@ bench: setup
 
 accuracy: setup
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/accuracy.py --pairs 200 --first 8001 --out docs/accuracy.md
+
+crash: setup
+	$(PY) tools/crash.py --rounds 200
 
 demo-data: setup
 	$(PY) -m jete.simulate.demo src/jete/app/assets/demo

@@ -1,0 +1,1 @@
+"""What the commands of the command line do, one file a subject."""

@@ -1,0 +1,135 @@
+"""Laps by their addresses: ``FILE``, ``FILE:N``, ``library:RUN`` and ``library:RUN:N``."""
+
+from __future__ import annotations
+
+from math import radians
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from jete.core.errors import InputError
+
+if TYPE_CHECKING:
+    from jete.core.lap import Lap, LapSpan, Log
+    from jete.core.split import LineSource
+    from jete.library.database import Location
+    from jete.library.library import Library
+    from jete.library.records import RunRecord
+
+LIBRARY = "library:"
+
+
+class Logs:
+    """The logs of one command: each is read once, and one start line serves all."""
+
+    def __init__(self, line: str | None, location: Location | None = None) -> None:
+        self._given, self._location = line, location
+        self._library: Library | None = None
+        self._line: LineSource | None = None
+        self._read: dict[str, tuple[Log, tuple[LapSpan, ...]]] = {}
+
+    def lap(self, text: str) -> Lap:
+        """The lap that ``FILE``, ``FILE:N``, ``library:RUN`` or ``library:RUN:N`` names."""
+        from jete.core.lap import Lap, fastest
+
+        if text.startswith(LIBRARY):
+            return self._kept(text)
+        name, number = _address(text)
+        log, spans = self._spans(name)
+        return Lap(log, fastest(spans, log.source) if number is None else _numbered(spans, number, log.source))
+
+    def laps(self, text: str, reference: Lap) -> list[Lap]:
+        """All complete laps of ``FILE`` but the reference itself; the one that ``FILE:N`` names."""
+        from jete.core.lap import Lap
+
+        if text.startswith(LIBRARY):
+            return self._all_kept(text, reference)
+        name, number = _address(text)
+        if number is not None:
+            return [self.lap(text)]
+        log, spans = self._spans(name)
+        found = [Lap(log, s) for s in spans if s.complete and not (log is reference.log and s == reference.span)]
+        if not found:
+            raise InputError(log.source, "it has no complete lap besides the reference.", "Name a lap as FILE:N.")
+        return found
+
+    def _kept(self, text: str) -> Lap:
+        """The lap of the library that ``library:RUN`` (its fastest) or ``library:RUN:N`` names."""
+        from jete.core.lap import fastest
+
+        run, number = self._run(text)
+        lap = number if number is not None else fastest(run.laps, text).number
+        return self._opened().lap(run, lap)
+
+    def _all_kept(self, text: str, reference: Lap) -> list[Lap]:
+        """All complete laps of ``library:RUN`` but the reference; the one that ``library:RUN:N`` names."""
+        run, number = self._run(text)
+        if number is not None:
+            return [self._kept(text)]
+        laps = [self._opened().lap(run, s.number) for s in run.laps if s.complete]
+        return [lap for lap in laps if not (lap.span == reference.span and lap.log.source == reference.log.source)]
+
+    def _run(self, text: str) -> tuple[RunRecord, int | None]:
+        parts = text.removeprefix(LIBRARY).split(":")
+        if not all(p.lstrip("-").isdigit() for p in parts) or len(parts) > 2:
+            raise InputError(text, "this names no lap of the library.", "Write library:RUN or library:RUN:LAP.")
+        return self._opened().run(int(parts[0])), int(parts[1]) if len(parts) > 1 else None
+
+    def _opened(self) -> Library:
+        from jete.commands.place import library_at
+
+        self._library = self._library or library_at(self._location, read_only=True)
+        return self._library
+
+    def _spans(self, name: str) -> tuple[Log, tuple[LapSpan, ...]]:
+        from jete.core.split import line_of, split
+
+        if name not in self._read:
+            log = read(name)
+            self._line = self._line or given_line(self._given, log) or line_of(log)
+            self._read[name] = log, split(log, self._line)
+        return self._read[name]
+
+
+def _address(text: str) -> tuple[str, int | None]:
+    """File and lap number of ``FILE`` or ``FILE:N``."""
+    name, colon, number = text.rpartition(":")
+    if colon and number.lstrip("-").isdigit() and not Path(text).exists():
+        return name, int(number)
+    return text, None
+
+
+def _numbered(spans: tuple[LapSpan, ...], number: int, source: str) -> LapSpan:
+    found = [s for s in spans if s.number == number]
+    if not found:
+        known = ", ".join(str(s.number) for s in spans)
+        raise InputError(source, f"there is no lap {number}.", f"It has the laps {known}.")
+    return found[0]
+
+
+def read(name: str) -> Log:
+    """A log by the name of its file."""
+    from jete.formats.reader import read_log
+
+    return read_log(Path(name))
+
+
+def given_line(text: str | None, log: Log) -> LineSource | None:
+    """The line of ``--line`` on the plane of a log."""
+    import numpy as np
+
+    from jete.core.plane import StartLine, origin_of
+    from jete.core.split import LineSource
+
+    if text is None:
+        return None
+    try:
+        a, b, heading = (float(part) for part in text.split(","))
+    except ValueError:
+        raise InputError("--line", f"'{text}' is not three numbers.", "Write X,Y,HEADING or LAT,LON,HEADING.") from None
+    origin = origin_of(log)
+    if origin is None:
+        raise InputError(log.source, "--line needs a log with positions.", "Leave it out.")
+    if origin.latitude_deg is not None:
+        east, north = origin.to_plane(np.array([a]), np.array([b]))
+        a, b = float(east[0]), float(north[0])
+    return LineSource(origin, StartLine(a, b, radians(90.0 - heading)))

@@ -1,0 +1,76 @@
+"""``jete laps``, ``jete compare`` and ``jete export``: from laps to tables and files."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from jete.commands.addresses import LIBRARY, Logs, given_line, read
+from jete.commands.place import location_of, write_json
+from jete.core.errors import InputError
+
+if TYPE_CHECKING:
+    import argparse
+
+    from jete.core.lap import Lap, Log
+
+
+def laps(args: argparse.Namespace) -> int:
+    """The laps of a log."""
+    from jete.core.split import split
+    from jete.report.contract import laps_document
+    from jete.report.table import laps_table
+
+    log = read(args.file)
+    spans = split(log, given_line(args.line, log))
+    if args.json:
+        write_json(args.json, laps_document(log, spans))
+    else:
+        sys.stdout.write(laps_table(log, spans))
+    return 0
+
+
+def compare(args: argparse.Namespace) -> int:
+    """Laps against a reference lap."""
+    from jete.core.compare import compare as compared
+    from jete.core.run import run_of
+    from jete.report.contract import comparison_document
+    from jete.report.table import comparison_table
+
+    logs = Logs(args.line, location_of(args))
+    reference = logs.lap(args.reference)
+    found = [lap for text in args.laps for lap in (logs.laps(text, reference) if args.all else [logs.lap(text)])]
+    if not found:
+        raise InputError(args.laps[0], "it has no complete lap besides the reference.", "Name another run or file.")
+    comparison = compared(reference, found)
+    run = run_of(comparison) if args.all or len(found) > 1 else None
+    if args.json:
+        write_json(args.json, comparison_document(comparison, run))
+    else:
+        sys.stdout.write(comparison_table(comparison, run))
+    return 0
+
+
+def export(args: argparse.Namespace) -> int:
+    """A lap or a whole log as a file; with ``--against`` laps on the reference's axis."""
+    from jete.core.compare import compare as compared
+    from jete.formats.aligned import aligned_columns
+    from jete.formats.writer import write_columns, write_log
+
+    logs, target = Logs(args.line, location_of(args)), Path(args.out)
+    if args.against:
+        write_columns(target, aligned_columns(compared(logs.lap(args.against), [logs.lap(args.lap)])))
+    else:
+        write_log(
+            target, _cut(logs.lap(args.lap)) if args.lap.startswith(LIBRARY) or ":" in args.lap else read(args.lap)
+        )
+    if args.json:
+        write_json(args.json, {"schema": "jete.export/1", "lap": args.lap, "against": args.against, "out": str(target)})
+    return 0
+
+
+def _cut(lap: Lap) -> Log:
+    from jete.formats.aligned import log_of_lap
+
+    return log_of_lap(lap)

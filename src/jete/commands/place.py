@@ -1,0 +1,73 @@
+"""Where the library is, and what commands write."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from jete.core.errors import InputError
+
+if TYPE_CHECKING:
+    import argparse
+
+    from jete.library.database import Location
+    from jete.library.library import Library
+
+PLACE, FOLDER = "JETE_LIBRARY", "JETE_LIBRARY_FOLDER"
+
+
+def location_of(args: argparse.Namespace | None = None) -> Location:
+    """The library that was named: by ``--library`` and ``--folder``, by the environment, or the usual one.
+
+    Raises:
+        InputError: a server's URL without the folder that goes with it.
+    """
+    from jete.library.database import Location, usual_location
+
+    place = (getattr(args, "library", None) or os.environ.get(PLACE) or "").strip()
+    folder = (getattr(args, "folder", None) or os.environ.get(FOLDER) or "").strip()
+    if not place:
+        return usual_location()
+    if "://" not in place:
+        return Location(Path(place).expanduser())
+    if not folder:
+        raise InputError(
+            place, "a library on a server needs a shared folder for the channel data.", "Name it with --folder."
+        )
+    return Location(Path(folder).expanduser(), place)
+
+
+def library_at(location: Location | None, *, read_only: bool = False) -> Library:
+    """The library at a place; to read it, it must be there.
+
+    Raises:
+        InputError: none there, or one that does not open.
+    """
+    from jete.library.opening import open_library
+
+    location = location or location_of()
+    if read_only and location.file is not None and not location.file.exists():
+        raise InputError(str(location.folder), "there is no library yet.", "Bring in logs with 'jete import FILES'.")
+    library, found = open_library(location, read_only=read_only)
+    for f in found:
+        sys.stderr.write(f"jete: {f.where}: {f.what}; {f.done}.\n")
+    return library
+
+
+def write_json(target: str, document: dict[str, Any]) -> None:
+    """Write a document to a file, or to standard output for ``-``.
+
+    Raises:
+        InputError: a file that can't be written.
+    """
+    text = json.dumps(document, ensure_ascii=False, allow_nan=False) + "\n"
+    if target == "-":
+        sys.stdout.write(text)
+        return
+    try:
+        Path(target).write_text(text, encoding="utf-8")
+    except OSError as error:
+        raise InputError(target, f"it can't be written ({error.strerror}).", "Name another file.") from error

@@ -1,0 +1,125 @@
+"""``jete import``, ``list``, ``backup``, ``restore`` and ``check``: the library from the command line."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from jete.commands.place import library_at, location_of, write_json
+from jete.core.errors import InputError
+
+if TYPE_CHECKING:
+    import argparse
+    from collections.abc import Sequence
+
+    from jete.library.library import Library
+
+
+def bring_in(args: argparse.Namespace) -> int:
+    """Bring files and folders in; those that can't be used are told, the others come in."""
+    from jete.library.bring_in import bring_in as one
+    from jete.report.shelf import import_document, import_line
+
+    given = dict(_pairs(args.run_sheet or []))
+    library, refused, done = library_at(location_of(args)), [], []
+    for path in _files(args.files):
+        try:
+            found = one(library, path, given)
+        except InputError as error:
+            refused.append((str(path), " ".join(str(error).split())))
+            sys.stderr.write(f"jete: {refused[-1][1]}\n")
+            continue
+        done.append((str(path), library.run(found.run), found.known))
+        if not args.json:
+            sys.stdout.write(import_line(*done[-1]))
+    library.close()
+    if args.json:
+        write_json(args.json, import_document(done, refused))
+    return 2 if refused else 0
+
+
+def _pairs(texts: Sequence[str]) -> list[tuple[str, str]]:
+    pairs = [tuple(t.split("=", 1)) for t in texts]
+    wrong = next((t for t, p in zip(texts, pairs, strict=True) if len(p) < 2), None)
+    if wrong is not None:
+        raise InputError("--run", f"'{wrong}' names no field.", "Write FIELD=VALUE, such as driver=Ines.")
+    return [(p[0].strip(), p[1]) for p in pairs]
+
+
+def _files(names: Sequence[str]) -> list[Path]:
+    """Files as named; of a folder all files in it and below."""
+    out: list[Path] = []
+    for name in names:
+        path = Path(name)
+        out += (
+            sorted(p for p in path.rglob("*") if p.is_file() and not p.name.startswith("."))
+            if path.is_dir()
+            else [path]
+        )
+    return out
+
+
+def list_runs(args: argparse.Namespace) -> int:
+    """The runs that hold a text, or all; those in the bin with ``--bin``."""
+    from jete.report.shelf import runs_document, runs_table
+
+    library = library_at(location_of(args), read_only=True)
+    runs = [r for r in library.runs(removed=args.bin) if _holds(r, args.text)]
+    library.close()
+    if args.json:
+        write_json(args.json, runs_document(runs))
+    else:
+        sys.stdout.write(runs_table(runs))
+    return 0
+
+
+def _holds(run: object, words: Sequence[str]) -> bool:
+    from jete.core.search import holds, text_of
+
+    text = text_of(run.sheet, run.notes, run.source)  # type: ignore[attr-defined]
+    return holds(text, " ".join(words))
+
+
+def back_up(args: argparse.Namespace) -> int:
+    """The whole library as one file."""
+    from jete.library.backup import back_up as write
+
+    location = location_of(args)
+    library_at(location, read_only=True).close()
+    count = write(location, Path(args.out))
+    return _say(args, "jete.backup/1", f"{count} recordings and the database are in {args.out}.", count)
+
+
+def restore(args: argparse.Namespace) -> int:
+    """A backup in the place of the library, which goes to its quarantine."""
+    from jete.library.backup import restore as bring_back
+
+    count = bring_back(Path(args.backup), location_of(args))
+    return _say(args, "jete.restore/1", f"{count} recordings are back; what was there is in the quarantine.", count)
+
+
+def _say(args: argparse.Namespace, schema: str, text: str, count: int) -> int:
+    if args.json:
+        write_json(args.json, {"schema": schema, "recordings": count})
+    else:
+        sys.stdout.write(f"{text}\n")
+    return 0
+
+
+def check(args: argparse.Namespace) -> int:
+    """Every file against its digest; exit status 1 where something was found."""
+    from jete.library.check import check as thorough
+    from jete.library.check import mend_database
+
+    location = location_of(args)
+    found = mend_database(location)
+    library: Library = library_at(location)
+    found += thorough(library, thorough=True)
+    library.close()
+    if args.json:
+        entries = [{"what": f.what, "where": f.where, "done": f.done} for f in found]
+        write_json(args.json, {"schema": "jete.check/1", "findings": entries})
+    else:
+        sys.stdout.write("".join(f"{f.where}: {f.what}; {f.done}.\n" for f in found) or "The library is sound.\n")
+    return 1 if found else 0

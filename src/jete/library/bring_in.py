@@ -1,0 +1,89 @@
+"""From a file to a run of the library: read, split at the circuit's line, note what is known."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import TYPE_CHECKING
+
+from jete.core.errors import InputError
+from jete.core.sheet import RunSheet, with_value
+from jete.core.split import line_of, split
+from jete.formats.reader import read_log
+from jete.library.files import digest_of
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Mapping, Sequence
+    from pathlib import Path
+
+    from jete.formats.mapping import ColumnMap
+    from jete.library.library import Library
+
+
+@dataclass(frozen=True)
+class BroughtIn:
+    """What became of a file: the run's number, and whether its content was known before."""
+
+    run: int
+    known: bool
+
+
+def bring_in(
+    library: Library,
+    path: Path,
+    given: Mapping[str, str] | None = None,
+    cancelled: Callable[[], bool] = lambda: False,
+    maps: Sequence[ColumnMap] = (),
+) -> BroughtIn:
+    """Bring a log file into the library.
+
+    Args:
+        library: to bring it into.
+        path: of the file; it is read, never changed.
+        given: fields of the sheet that are known, as typed; the others come from the last run.
+        cancelled: asked between the steps; when true, ``InterruptedError`` is raised.
+        maps: what the columns are, before those that the library remembers.
+
+    Raises:
+        InputError: a file that can't be used.
+        InterruptedError: it was cancelled; nothing was brought in.
+    """
+    given = given or {}
+    _with_values(RunSheet(), given)
+    _refuse_no_file(path)
+    digest = digest_of(path)
+    number = library.known(digest)
+    if number is not None:
+        if given:
+            library.note_run(number, _with_values(library.run(number).sheet, given))
+        return BroughtIn(number, known=True)
+    log = read_log(path, cancelled, [*maps, *library.column_maps()])
+    found = library.circuit_of(log)
+    line = found[2] if found else line_of(log)
+    spans = split(log, line)
+    if not spans:
+        raise InputError(path.name, "it holds no lap.", "Export the whole log again.")
+    if cancelled():
+        raise InterruptedError
+    at = (found[0], found[1]) if found else None
+    sheet = _with_values(_stamped(library.next_sheet(at, placed="latitude" in log.channels), path), given)
+    return BroughtIn(library.add(log, spans, digest, sheet, path=str(path.resolve()), line=line), known=False)
+
+
+def _with_values(sheet: RunSheet, given: Mapping[str, str]) -> RunSheet:
+    """The sheet with what was typed; refused before anything is read."""
+    for name, text in given.items():
+        sheet = with_value(sheet, name, text)
+    return sheet
+
+
+def _refuse_no_file(path: Path) -> None:
+    if not path.is_file():
+        what = "this is a directory." if path.is_dir() else "there is no such file."
+        raise InputError(str(path), what, "Name a log file.")
+
+
+def _stamped(sheet: RunSheet, path: Path) -> RunSheet:
+    """Date and time of the file, until a person says otherwise."""
+    made = datetime.fromtimestamp(path.stat().st_mtime).astimezone()
+    return replace(sheet, date=made.strftime("%Y-%m-%d"), time=made.strftime("%H:%M"))

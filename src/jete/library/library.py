@@ -1,0 +1,239 @@
+"""The library: everything driven, with what was noted about it.  Start reading here.
+
+A change is confirmed when its method returns: it is committed and synced by then.  A
+recording's file is there before the row that names it, so that no row points nowhere.
+"""
+
+from __future__ import annotations
+
+from contextlib import contextmanager
+from dataclasses import replace
+from datetime import UTC, datetime
+from typing import TYPE_CHECKING
+
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from jete.core.errors import InputError
+from jete.core.lap import Lap, LapSpan, Log
+from jete.core.pieces import piece_times
+from jete.core.sheet import LapNote, RunSheet, carried_on
+from jete.formats.mapping import ColumnMap, from_json, to_json
+from jete.library import models, recordings
+from jete.library.circuits import circuit_of, line_document
+from jete.library.database import Location, connect
+from jete.library.edits import write_lap_note, write_line, write_sheet
+from jete.library.errors import ReadOnlyError
+from jete.library.records import RunRecord, read_runs
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
+    from jete.core.split import LineSource
+
+
+class Library:
+    """Runs, laps and notes at one place.
+
+    Methods may be called from any thread; each is a transaction of its own.
+    """
+
+    def __init__(self, location: Location, *, read_only: bool = False) -> None:
+        self.location, self.read_only = location, read_only
+        self._engine = connect(location, read_only=read_only)
+
+    def close(self) -> None:
+        """Let go of the database."""
+        self._engine.dispose()
+
+    @contextmanager
+    def reading(self) -> Iterator[Session]:
+        """A session to read in."""
+        with Session(self._engine) as session:
+            yield session
+
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """A session whose changes are confirmed at its end, all or none.
+
+        Raises:
+            ReadOnlyError: where the library is open to read only.
+        """
+        if self.read_only:
+            raise ReadOnlyError
+        with Session(self._engine, expire_on_commit=False) as session, session.begin():
+            yield session
+
+    # --- what is there
+
+    def runs(self, *, removed: bool = False) -> list[RunRecord]:
+        """All runs, or those in the bin."""
+        with self.reading() as session:
+            return read_runs(session, removed=removed)
+
+    def run(self, number: int) -> RunRecord:
+        """One run, in the bin or not.
+
+        Raises:
+            InputError: there is none of that number.
+        """
+        with self.reading() as session:
+            found = read_runs(session, only=[number]) or read_runs(session, only=[number], removed=True)
+        if not found:
+            raise InputError(f"library:{number}", "there is no such run.", "List the runs with 'jete list'.")
+        return found[0]
+
+    def lap(self, run: RunRecord, number: int, names: Sequence[str] | None = None) -> Lap:
+        """One lap with its channels (all, or those named).
+
+        Raises:
+            InputError: no such lap, or channel data that is damaged.
+        """
+        span = next((s for s in run.laps if s.number == number), None)
+        if span is None:
+            known = ", ".join(str(s.number) for s in run.laps)
+            raise InputError(f"library:{run.id}", f"there is no lap {number}.", f"It has the laps {known}.")
+        return Lap(self._load(run, span, names), span)
+
+    def log(self, run: RunRecord) -> Log:
+        """A run's whole log.
+
+        Raises:
+            InputError: channel data that is damaged.
+        """
+        return self._load(run, None, None)
+
+    def _load(self, run: RunRecord, span: LapSpan | None, names: Sequence[str] | None) -> Log:
+        path = recordings.path_of(self.location.folder, run.digest)
+        try:
+            if span is None:
+                return recordings.load(path)
+            return recordings.load(path, span.start_s, span.end_s, names)
+        except (OSError, KeyError, ValueError) as error:
+            why = "its channel data is damaged or gone."
+            raise InputError(
+                f"library:{run.id} ({run.source})", why, "Import the log again, or restore a backup."
+            ) from error
+
+    # --- bringing in
+
+    def known(self, source_digest: str) -> int | None:
+        """The run that came from a file of this content; it is taken out of the bin."""
+        with self.reading() as session:
+            query = select(models.Run.id).join(models.Recording).where(models.Recording.source_digest == source_digest)
+            number = session.scalars(query).first()
+        if number is not None and not self.read_only:
+            self.restore(number)
+        return number
+
+    def circuit_of(self, log: Log) -> tuple[str, str, LineSource] | None:
+        """Name, layout and start line of the known circuit a log was driven on."""
+        with self.reading() as session:
+            return circuit_of(session, log)
+
+    def next_sheet(self, at: tuple[str, str] | None, *, placed: bool) -> RunSheet:
+        """What a new run takes over from the one that was brought in last.
+
+        Args:
+            at: circuit and layout that the log was found to be of, None for none.
+            placed: whether the log has positions: then a circuit that was not found is not the last one.
+        """
+        with self.reading() as session:
+            last = session.scalars(select(models.Run.id).order_by(models.Run.id.desc()).limit(1)).first()
+        sheet = carried_on(self.run(last).sheet) if last is not None else RunSheet()
+        if at is not None and at != (sheet.circuit, sheet.layout):
+            return replace(sheet, circuit=at[0], layout=at[1], event="")
+        return replace(sheet, circuit="", layout="", event="") if at is None and placed else sheet
+
+    def add(
+        self, log: Log, spans: Sequence[LapSpan], source_digest: str, sheet: RunSheet,
+        *, path: str = "", line: LineSource | None = None,
+    ) -> int:  # fmt: skip
+        """Bring in a run; returns its number.  It is confirmed when this returns."""
+        if self.read_only:
+            raise ReadOnlyError
+        digest = recordings.store(self.location.folder, log)
+        with self.writing() as session:
+            recording = session.get(models.Recording, digest) or models.Recording(
+                digest=digest, source_digest=source_digest, source=log.source, path=path,
+                repairs=[[r.channel, r.what, r.count] for r in log.repairs],
+            )  # fmt: skip
+            run = models.Run(recording=recording, imported_at=datetime.now(tz=UTC))
+            session.add(run)
+            session.flush()
+            session.add_all(_lap_rows(run.id, log, spans))
+            write_sheet(session, run, sheet)
+            document = line_document(line)
+            if document is not None and run.event is not None and run.event.circuit.line is None:
+                write_line(session, sheet.circuit, sheet.layout, document)
+            return run.id
+
+    # --- noting down
+
+    def note_run(self, number: int, sheet: RunSheet) -> None:
+        """Put a sheet on a run."""
+        with self.writing() as session:
+            write_sheet(session, session.get_one(models.Run, number), sheet)
+
+    def note_lap(self, run: int, lap: int, note: LapNote) -> None:
+        """Put a note on a lap."""
+        with self.writing() as session:
+            write_lap_note(session, run, lap, note)
+
+    def setup_changes(self, number: int) -> list[tuple[datetime, str]]:
+        """The dated set-up changes of a run, oldest first."""
+        with self.reading() as session:
+            return [(c.made_at, c.text) for c in session.get_one(models.Run, number).changes]
+
+    def remove(self, number: int) -> None:
+        """Put a run into the bin; nothing of it is deleted."""
+        with self.writing() as session:
+            session.get_one(models.Run, number).removed_at = datetime.now(tz=UTC)
+
+    def restore(self, number: int) -> None:
+        """Take a run out of the bin."""
+        with self.writing() as session:
+            session.get_one(models.Run, number).removed_at = None
+
+    def pin(self, sheet: RunSheet, run: int, lap: int) -> None:
+        """Always hold this lap against those of its circuit, layout and class."""
+        with self.writing() as session:
+            self._unpin(session, sheet)
+            session.add(models.Pin(circuit=sheet.circuit, layout=sheet.layout, group=sheet.group, run_id=run, lap=lap))
+
+    def unpin(self, sheet: RunSheet) -> None:
+        """Hold nothing against the laps of a circuit, layout and class by itself."""
+        with self.writing() as session:
+            self._unpin(session, sheet)
+
+    @staticmethod
+    def _unpin(session: Session, sheet: RunSheet) -> None:
+        p = models.Pin
+        session.execute(delete(p).where(p.circuit == sheet.circuit, p.layout == sheet.layout, p.group == sheet.group))
+
+    def pins(self) -> dict[tuple[str, str, str], tuple[int, int]]:
+        """Run and lap that are pinned, by circuit, layout and class."""
+        with self.reading() as session:
+            return {(p.circuit, p.layout, p.group): (p.run_id, p.lap) for p in session.scalars(select(models.Pin))}
+
+    def column_maps(self) -> list[ColumnMap]:
+        """What columns were said to be."""
+        with self.reading() as session:
+            return [from_json(row.document) for row in session.scalars(select(models.KnownColumns))]
+
+    def keep_column_map(self, chosen: ColumnMap) -> None:
+        """Remember what the columns of a kind of file are."""
+        names = "\n".join(chosen.names).casefold()
+        with self.writing() as session:
+            session.execute(delete(models.KnownColumns).where(models.KnownColumns.names == names))
+            session.add(models.KnownColumns(names=names, document=to_json(chosen)))
+
+
+def _lap_rows(run: int, log: Log, spans: Sequence[LapSpan]) -> list[models.Lap]:
+    return [
+        models.Lap(
+            run_id=run, position=k, number=s.number, start_s=s.start_s, end_s=s.end_s, length_m=s.length_m, complete=s.complete,
+            why=s.why, pieces=list(piece_times(log, s)),
+        )
+        for k, s in enumerate(spans)
+    ]  # fmt: skip

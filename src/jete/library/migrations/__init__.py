@@ -1,0 +1,1 @@
+"""How a library of an earlier version becomes one of this version."""

@@ -1,0 +1,160 @@
+"""The tables of the library, one class each."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import JSON, ForeignKey, MetaData, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+NAMES = {
+    "ix": "ix_%(table_name)s_%(column_0_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+
+class Base(DeclarativeBase):
+    """All tables; constraints have names, so that later migrations can name them."""
+
+    metadata = MetaData(naming_convention=NAMES)
+
+
+class Circuit(Base):
+    """A circuit in one layout, and its start line on the plane of its origin."""
+
+    __tablename__ = "circuits"
+    __table_args__ = (UniqueConstraint("name", "layout"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    layout: Mapped[str] = mapped_column(default="")
+    line: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+
+
+class Event(Base):
+    """A day at a circuit."""
+
+    __tablename__ = "events"
+    __table_args__ = (UniqueConstraint("circuit_id", "name", "date"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    circuit_id: Mapped[int] = mapped_column(ForeignKey("circuits.id"), index=True)
+    name: Mapped[str] = mapped_column(default="")
+    date: Mapped[str] = mapped_column(default="")
+    circuit: Mapped[Circuit] = relationship()
+
+
+class Person(Base):
+    """A driver, rider or coach."""
+
+    __tablename__ = "people"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+
+
+class Vehicle(Base):
+    """A car or a motorcycle."""
+
+    __tablename__ = "vehicles"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    kind: Mapped[str] = mapped_column(default="")
+    mass_kg: Mapped[float | None]
+    gears: Mapped[int | None]
+
+
+class Recording(Base):
+    """Channel data: ``digest`` names its file, ``source_digest`` is of the log it came from."""
+
+    __tablename__ = "recordings"
+    digest: Mapped[str] = mapped_column(primary_key=True)
+    source_digest: Mapped[str] = mapped_column(unique=True)
+    source: Mapped[str]
+    path: Mapped[str] = mapped_column(default="")
+    repairs: Mapped[list[Any]] = mapped_column(JSON, default=list)
+    damaged: Mapped[str | None]
+
+
+class Run(Base):
+    """One run: a recording with what is noted about it."""
+
+    __tablename__ = "runs"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    recording_digest: Mapped[str] = mapped_column(ForeignKey("recordings.digest"), index=True)
+    event_id: Mapped[int | None] = mapped_column(ForeignKey("events.id"), index=True)
+    driver_id: Mapped[int | None] = mapped_column(ForeignKey("people.id"), index=True)
+    coach_id: Mapped[int | None] = mapped_column(ForeignKey("people.id"))
+    vehicle_id: Mapped[int | None] = mapped_column(ForeignKey("vehicles.id"), index=True)
+    time: Mapped[str] = mapped_column(default="")
+    group: Mapped[str] = mapped_column(default="")
+    condition: Mapped[str] = mapped_column(default="")
+    air_c: Mapped[float | None]
+    track_c: Mapped[float | None]
+    wind: Mapped[str] = mapped_column(default="")
+    tyres: Mapped[str] = mapped_column(default="")
+    tyre_laps: Mapped[int | None]
+    cold_bar: Mapped[str] = mapped_column(default="")
+    hot_bar: Mapped[str] = mapped_column(default="")
+    fuel_l: Mapped[float | None]
+    brake_bias: Mapped[float | None]
+    note: Mapped[str] = mapped_column(default="")
+    imported_at: Mapped[datetime]
+    removed_at: Mapped[datetime | None]
+    recording: Mapped[Recording] = relationship()
+    event: Mapped[Event | None] = relationship()
+    driver: Mapped[Person | None] = relationship(foreign_keys=[driver_id])
+    coach: Mapped[Person | None] = relationship(foreign_keys=[coach_id])
+    vehicle: Mapped[Vehicle | None] = relationship()
+    changes: Mapped[list[SetupChange]] = relationship(order_by="SetupChange.id", cascade="all, delete-orphan")
+
+
+class SetupChange(Base):
+    """A dated change of the set-up before a run."""
+
+    __tablename__ = "setup_changes"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id"), index=True)
+    made_at: Mapped[datetime]
+    text: Mapped[str]
+
+
+class Lap(Base):
+    """One lap of a run; ``pieces`` are its times over thirds of its length."""
+
+    __tablename__ = "laps"
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id"), primary_key=True)
+    position: Mapped[int] = mapped_column(primary_key=True)
+    number: Mapped[int]
+    start_s: Mapped[float]
+    end_s: Mapped[float]
+    length_m: Mapped[float]
+    complete: Mapped[bool]
+    why: Mapped[str | None]
+    pieces: Mapped[list[Any]] = mapped_column(JSON, default=list)
+    aside: Mapped[str] = mapped_column(default="")
+    reason: Mapped[str] = mapped_column(default="")
+    note: Mapped[str] = mapped_column(default="")
+    star: Mapped[bool] = mapped_column(default=False)
+
+
+class Pin(Base):
+    """The lap that is always held against, by circuit, layout and class."""
+
+    __tablename__ = "pins"
+    __table_args__ = (UniqueConstraint("circuit", "layout", "group"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    circuit: Mapped[str]
+    layout: Mapped[str]
+    group: Mapped[str]
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id"))
+    lap: Mapped[int]
+
+
+class KnownColumns(Base):
+    """What a person said the columns of a kind of file are."""
+
+    __tablename__ = "known_columns"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    names: Mapped[str] = mapped_column(unique=True)
+    document: Mapped[str]

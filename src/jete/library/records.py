@@ -1,0 +1,109 @@
+"""What the library hands out: runs with their laps and notes, as frozen data."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import aliased
+
+from jete.core.lap import LapSpan, Repair
+from jete.core.sheet import LapNote, LapSheet, RunSheet
+from jete.library.models import Circuit, Event, Lap, Person, Recording, Run, SetupChange, Vehicle
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from sqlalchemy import Row, Select
+    from sqlalchemy.orm import Session
+
+
+@dataclass(frozen=True)
+class RunRecord:
+    """One run of the library; ``damaged`` says why its channel data can't be read, None where it can."""
+
+    id: int
+    source: str
+    path: str
+    digest: str
+    sheet: RunSheet
+    laps: tuple[LapSpan, ...]
+    pieces: tuple[tuple[float, ...], ...]
+    notes: LapSheet
+    repairs: tuple[Repair, ...]
+    damaged: str | None
+
+
+_NAMED = ("circuit", "layout", "event", "date", "driver", "coach", "vehicle", "kind")
+_COACH = aliased(Person)
+_PLAIN = (
+    "time",
+    "group",
+    "condition",
+    "air_c",
+    "track_c",
+    "wind",
+    "tyres",
+    "tyre_laps",
+    "cold_bar",
+    "hot_bar",
+    "fuel_l",
+    "brake_bias",
+    "note",
+)
+
+
+def read_runs(session: Session, *, removed: bool = False, only: Iterable[int] | None = None) -> list[RunRecord]:
+    """Runs in the order of circuit, date and time; those in the bin instead where ``removed``."""
+    query = _runs_query(removed=removed)
+    laps_query = select(Lap).order_by(Lap.run_id, Lap.position)
+    if only is not None:
+        wanted = list(only)
+        query, laps_query = query.where(Run.id.in_(wanted)), laps_query.where(Lap.run_id.in_(wanted))
+    laps = _laps_by_run(session, laps_query)
+    changes = session.execute(select(SetupChange.run_id, SetupChange.text).order_by(SetupChange.id))
+    setups = {row.run_id: row.text for row in changes}
+    return [_record(row, laps.get(row.id, []), setups.get(row.id, "")) for row in session.execute(query)]
+
+
+def _runs_query(*, removed: bool) -> Select[Any]:
+    columns = [getattr(Run, name) for name in _PLAIN]
+    shown = Run.removed_at.is_not(None) if removed else Run.removed_at.is_(None)
+    return (
+        select(
+            Run.id, *columns, Circuit.name.label("circuit"), Circuit.layout, Event.name.label("event"), Event.date,
+            Person.name.label("driver"), _COACH.name.label("coach"), Vehicle.name.label("vehicle"), Vehicle.kind,
+            Vehicle.mass_kg, Vehicle.gears, Recording.digest, Recording.source, Recording.path, Recording.repairs, Recording.damaged,
+        )
+        .join(Recording, Run.recording_digest == Recording.digest)
+        .outerjoin(Event, Run.event_id == Event.id)
+        .outerjoin(Circuit, Event.circuit_id == Circuit.id)
+        .outerjoin(Person, Run.driver_id == Person.id)
+        .outerjoin(_COACH, Run.coach_id == _COACH.id)
+        .outerjoin(Vehicle, Run.vehicle_id == Vehicle.id)
+        .where(shown)
+        .order_by(Circuit.name, Circuit.layout, Event.date, Event.name, Run.time, Run.id)
+    )  # fmt: skip
+
+
+def _laps_by_run(session: Session, query: Select[Any]) -> dict[int, list[Row[Any]]]:
+    found: dict[int, list[Row[Any]]] = {}
+    table = query.with_only_columns(*Lap.__table__.columns)
+    for row in session.execute(table):
+        found.setdefault(row.run_id, []).append(row)
+    return found
+
+
+def _record(row: Row[Any], laps: list[Row[Any]], setup: str) -> RunRecord:
+    spans = tuple(LapSpan(x.number, x.start_s, x.end_s, x.length_m, x.complete, x.why) for x in laps)
+    notes = tuple(
+        (x.number, LapNote(x.aside, x.reason, x.note, x.star)) for x in laps if x.aside or x.reason or x.note or x.star
+    )
+    values: dict[str, Any] = {n: getattr(row, n) or "" for n in _NAMED}
+    values |= {n: getattr(row, n) for n in (*_PLAIN, "mass_kg", "gears")}
+    sheet = RunSheet(**values, setup=setup)
+    return RunRecord(
+        row.id, row.source, row.path, row.digest, sheet, spans, tuple(tuple(x.pieces) for x in laps), LapSheet(notes),
+        tuple(Repair(*r) for r in row.repairs), row.damaged,
+    )  # fmt: skip

@@ -1,0 +1,86 @@
+"""Runs of the library as tables and JSON."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import TYPE_CHECKING, Any
+
+from jete.core.sheet import BY_NAME
+from jete.report.words import lap_time
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.library.records import RunRecord
+
+SCHEMA = "jete.library/1"
+
+
+def _best(run: RunRecord) -> float | None:
+    return min((s.time_s for s in run.laps if s.complete), default=None)
+
+
+def runs_table(runs: Sequence[RunRecord]) -> str:
+    """One line a run, under headings of circuit and event."""
+    lines, place = [], None
+    for run in runs:
+        sheet = run.sheet
+        here = " · ".join(p for p in (sheet.circuit or "no circuit noted", sheet.layout, sheet.event, sheet.date) if p)
+        if here != place:
+            lines.append(here)
+            place = here
+        best = _best(run)
+        laps = (
+            f"{sum(s.complete for s in run.laps)} laps, best {lap_time(best)}"
+            if best is not None
+            else "no complete lap"
+        )
+        lines.append(
+            f"  {run.id:>4}  {sheet.title or run.source}  {laps}" + (f"  {sheet.condition}" if sheet.condition else "")
+        )
+    return "\n".join(lines or ["No run is on the shelf. Bring in logs with 'jete import FILES'."]) + "\n"
+
+
+def import_line(path: str, run: RunRecord, known: bool) -> str:  # noqa: FBT001 - one of three columns
+    """What became of one file."""
+    best = _best(run)
+    laps = f"{sum(s.complete for s in run.laps)} complete laps" + (
+        f", best {lap_time(best)}" if best is not None else ""
+    )
+    return f"{path}: run {run.id}{' (known already)' if known else ''}, {laps}\n"
+
+
+def run_document(run: RunRecord) -> dict[str, Any]:
+    """One run with its sheet and laps."""
+    sheet = {k: v for k, v in asdict(run.sheet).items() if v not in ("", None) and k in BY_NAME}
+    laps = []
+    for span, pieces in zip(run.laps, run.pieces, strict=True):
+        note = run.notes.of(span.number)
+        laps.append({
+            "lap": span.number, "time_s": span.time_s, "length_m": span.length_m, "complete": span.complete, "why": span.why,
+            "pieces_s": list(pieces), "aside": note.aside or None, "reason": note.reason or None, "note": note.note or None,
+            "star": note.star,
+        })  # fmt: skip
+    repairs = [{"channel": r.channel, "what": r.what, "count": r.count} for r in run.repairs]
+    return {
+        "run": run.id,
+        "source": run.source,
+        "sheet": sheet,
+        "laps": laps,
+        "repairs": repairs,
+        "damaged": run.damaged,
+    }
+
+
+def runs_document(runs: Sequence[RunRecord]) -> dict[str, Any]:
+    """``jete list --json``."""
+    return {"schema": SCHEMA, "runs": [run_document(r) for r in runs]}
+
+
+def import_document(done: Sequence[tuple[str, RunRecord, bool]], refused: Sequence[tuple[str, str]]) -> dict[str, Any]:
+    """``jete import --json``."""
+    return {
+        "schema": "jete.import/1",
+        "imported": [{"file": f, "known": known, **run_document(run)} for f, run, known in done],
+        "refused": [{"file": f, "why": why} for f, why in refused],
+    }

@@ -1,0 +1,28 @@
+"""A library in a folder of its own, and files to bring into it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import pytest
+
+from jete.library.database import Location
+from jete.library.library import Library
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+DEMO = Path("src/jete/app/assets/demo")
+
+
+@pytest.fixture
+def location(tmp_path: Path) -> Location:
+    return Location(tmp_path / "library")
+
+
+@pytest.fixture
+def library(location: Location) -> Iterator[Library]:
+    made = Library(location)
+    yield made
+    made.close()

@@ -1,0 +1,182 @@
+"""What a crash, a damaged disk, a newer version or a server does to a library."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import socket
+import subprocess
+import zipfile
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from crash import rounds
+from sqlalchemy import create_engine, text
+
+from jete.core.errors import InputError
+from jete.core.sheet import RunSheet
+from jete.library import backup, recordings
+from jete.library.bring_in import bring_in
+from jete.library.check import check
+from jete.library.database import FILE, NEWEST, Location, migrate, version_of
+from jete.library.errors import NewerLibraryError, ReadOnlyError
+from jete.library.library import Library
+from jete.library.models import Base
+from jete.library.opening import open_library
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+INES = Path("src/jete/app/assets/demo/ines-karlsby-run-1.parquet")
+
+
+def reopened(location: Location) -> tuple[Library, list[str]]:
+    library, found = open_library(location)
+    return library, [f.what for f in found]
+
+
+def test_migrations_make_the_tables_of_the_models() -> None:
+    engine = create_engine("sqlite://")
+    migrate(engine)
+    with engine.connect() as connection:
+        assert version_of(connection) == NEWEST
+        assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
+    engine.dispose()
+
+
+def test_killed_at_random_moments_nothing_confirmed_is_lost(tmp_path: Path) -> None:
+    assert rounds(tmp_path, 3, seed=1) == []
+
+
+def test_a_library_of_a_newer_version_opens_to_read_only(library: Library, location: Location) -> None:
+    number = bring_in(library, INES).run
+    with library.writing() as session:
+        session.execute(text("UPDATE alembic_version SET version_num = '9999'"))
+    library.close()
+    with pytest.raises(NewerLibraryError, match="newer version"):
+        open_library(location)
+    old, _ = open_library(location, read_only=True)
+    assert old.lap(old.run(number), 3).span.complete
+    with pytest.raises(ReadOnlyError):
+        old.note_run(number, RunSheet())
+    old.close()
+
+
+def test_left_overs_of_a_crash_are_set_apart(library: Library, location: Location) -> None:
+    run = library.run(bring_in(library, INES).run)
+    library.close()
+    kept = recordings.path_of(location.folder, run.digest)
+    orphan = kept.with_name("0" * 64 + ".parquet")
+    shutil.copy(kept, orphan)
+    os.utime(orphan, (1.0, 1.0))
+    (location.folder / recordings.FOLDER / "999999999-7f.unfinished").write_bytes(b"half")
+    again, found = reopened(location)
+    assert sorted(found) == ["a file that was not finished", "a recording that was not confirmed"]
+    assert kept.exists()
+    assert len(list((location.folder / "quarantine").iterdir())) == 2
+    again.close()
+
+
+def test_a_missing_recording_marks_its_run_until_it_is_back(library: Library, location: Location) -> None:
+    run = library.run(bring_in(library, INES).run)
+    path = recordings.path_of(location.folder, run.digest)
+    shutil.move(path, path.with_suffix(".away"))
+    assert [f.what for f in check(library)] == ["channel data is gone"]
+    assert library.run(run.id).damaged == "is gone"
+    shutil.move(path.with_suffix(".away"), path)
+    assert check(library, thorough=True) == []
+    assert library.run(run.id).damaged is None
+
+
+def test_the_thorough_check_sees_a_changed_byte(library: Library, location: Location) -> None:
+    run = library.run(bring_in(library, INES).run)
+    path = recordings.path_of(location.folder, run.digest)
+    data = bytearray(path.read_bytes())
+    data[5000] ^= 1
+    path.write_bytes(bytes(data))
+    assert check(library) == []
+    assert [f.what for f in check(library, thorough=True)] == ["channel data is damaged"]
+
+
+def test_a_broken_database_makes_way_for_its_snapshot(library: Library, location: Location) -> None:
+    number = bring_in(library, INES).run
+    library.close()
+    reopened(location)[0].close()
+    file = location.folder / FILE
+    file.write_bytes(b"this is no database at all, but long enough to be looked at" * 100)
+    again, found = reopened(location)
+    assert found == ["the database can't be read"]
+    assert again.run(number).source == INES.name
+    again.close()
+
+
+def test_a_backup_brings_a_library_back_elsewhere(library: Library, tmp_path: Path) -> None:
+    number = bring_in(library, INES, {"driver": "Ines Karlsby"}).run
+    assert backup.back_up(library.location, tmp_path / "all.zip") == 1
+    other = Location(tmp_path / "other")
+    assert backup.restore(tmp_path / "all.zip", other) == 1
+    back = Library(other)
+    assert back.run(number).sheet.driver == "Ines Karlsby"
+    assert back.lap(back.run(number), 3).span.complete
+    back.close()
+
+
+def test_a_damaged_backup_leaves_the_library_as_it_is(library: Library, location: Location, tmp_path: Path) -> None:
+    number = bring_in(library, INES).run
+    backup.back_up(location, tmp_path / "all.zip")
+    with zipfile.ZipFile(tmp_path / "all.zip") as whole, zipfile.ZipFile(tmp_path / "part.zip", "w") as part:
+        for name in [n for n in whole.namelist() if not n.endswith(".parquet")]:
+            part.writestr(name, whole.read(name))
+    for broken in ("part.zip", "none.zip"):
+        with pytest.raises(InputError, match=r"damaged|no such file"):
+            backup.restore(tmp_path / broken, location)
+    assert library.run(number).source == INES.name
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[str]:
+    """A PostgreSQL server of the test's own, where one is installed."""
+    tools = max(Path("/usr/lib/postgresql").glob("*/bin"), default=None)
+    if tools is None:
+        pytest.skip("PostgreSQL is not installed")
+    data, logs = tmp_path / "data", tmp_path / "log"
+    as_root = os.geteuid() == 0
+    if as_root and shutil.which("runuser") is None:
+        pytest.skip("PostgreSQL does not run as root, and runuser is missing")
+    before = ["runuser", "-u", "nobody", "--"] if as_root else []
+    if as_root:
+        for folder in (tmp_path, *tmp_path.parents[:2]):
+            folder.chmod(0o755)
+        data.mkdir()
+        shutil.chown(data, "nobody")
+        logs.touch()
+        shutil.chown(logs, "nobody")
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+
+    def run(*command: object) -> None:
+        subprocess.run([*before, *map(str, command)], check=True, capture_output=True, cwd="/")
+
+    run(tools / "initdb", "-D", data, "-A", "trust", "-U", "jete")
+    options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
+    run(tools / "pg_ctl", "-D", data, "-l", logs, "-o", options, "-w", "start")
+    yield f"postgresql+psycopg://jete@127.0.0.1:{port}/postgres"
+    run(tools / "pg_ctl", "-D", data, "-m", "immediate", "stop")
+
+
+def test_a_team_shares_a_server_and_a_folder(server: str, tmp_path: Path) -> None:
+    location = Location(tmp_path / "shared", server)
+    one, found = open_library(location)
+    assert found == []
+    number = bring_in(one, INES, {"driver": "Ines Karlsby", "circuit": "Kestrel Sands"}).run
+    two = Library(location)
+    assert two.run(number).sheet.driver == "Ines Karlsby"
+    assert two.lap(two.run(number), 3).span.complete
+    two.remove(number)
+    assert one.runs() == []
+    one.close()
+    two.close()
