@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import pytest
 
 from jete.app.analysis import Analyst
+from jete.app.shelf import Shelf
 from jete.app.store import SessionStore
 from jete.app.tasks import Tasks
 from jete.core.errors import InputError
@@ -18,14 +19,18 @@ if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
 
 Pair = tuple[Path, Path]
-Parts = tuple[SessionStore, Analyst, Tasks]
+Parts = tuple[SessionStore, Shelf, Tasks]
 
 
 @pytest.fixture
 def parts() -> Iterator[Parts]:
     store, tasks = SessionStore(), Tasks()
-    yield store, Analyst(store, tasks), tasks
+    shelf = Shelf(store, tasks)
+    analyst = Analyst(store, tasks, shelf)
+    shelf.failed.connect(analyst.failed)
+    yield store, shelf, tasks
     tasks.close()
+    shelf.close()
 
 
 def compared(parts: Parts, qtbot: QtBot, runs: int) -> None:

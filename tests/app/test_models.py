@@ -7,6 +7,7 @@ from pytestqt.modeltest import ModelTester
 from jete.app.units import Units
 from jete.core.lap import LapSpan
 from jete.core.result import Comparison
+from jete.core.sheet import LapNote, LapSheet
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import LapKey, Run, Session
@@ -87,9 +88,12 @@ def laps_model() -> laps.LapsModel:
         LapSpan(1, 30.0, 120.5, 3900.0, complete=True),
         LapSpan(2, 120.5, 210.0, 3901.0, complete=True),
     )
-    session = ops.add_run(Session(), Run(1, "first", "/x/first.csv", spans))
+    notes = LapSheet(((1, LapNote("traffic", note="held up")),))
+    pieces = ((), (30.1, 30.2, 30.2), (29.5, 30.0, 30.0))
+    session = ops.add_run(Session(), Run(1, "first", "/x/first.csv", spans, notes=notes, pieces=pieces))
     model = laps.LapsModel()
-    model.show(laps.rows_of(ops.choose_reference(session, LapKey(1, 2))))
+    chosen = ops.choose_reference(session, LapKey(1, 2))
+    model.show(laps.rows_of(chosen, chosen.runs[0]))
     return model
 
 
@@ -100,10 +104,9 @@ def test_the_laps_model_keeps_qt_s_rules(qtmodeltester: ModelTester) -> None:
 @pytest.mark.parametrize(
     ("row", "texts"),
     [
-        (0, ["first", "", "", "", "", ""]),
-        (1, ["", "0", "0:30.000", "", "900", "out lap: it does not begin at the line"]),
-        (2, ["held against it", "1", "1:30.500", "+1.000", "3900", ""]),
-        (3, ["reference", "2", "1:29.500", "best", "3901", ""]),
+        (0, ["", "0", "0:30.000", "", "", "", "", "out lap: it does not begin at the line", ""]),
+        (1, ["held against", "1", "1:30.500", "+1.000", "30.100", "30.200", "30.200", "set aside: traffic", "held up"]),
+        (2, ["reference", "2", "1:29.500", "best", "29.500", "30.000", "30.000", "", ""]),
     ],
 )
 def test_laps_are_told_with_time_and_reason(row: int, texts: list[str]) -> None:
@@ -111,12 +114,14 @@ def test_laps_are_told_with_time_and_reason(row: int, texts: list[str]) -> None:
     assert [model.index(row, c).data() for c in range(model.columnCount())] == texts
 
 
-def test_headings_can_not_be_selected() -> None:
+def test_only_notes_can_be_typed() -> None:
     model = laps_model()
-    assert not model.flags(model.index(0, 0)) & Qt.ItemFlag.ItemIsSelectable
-    assert model.flags(model.index(1, 0)) & Qt.ItemFlag.ItemIsSelectable
-    assert model.rows[0].key is None
-    assert model.rows[2].key == LapKey(1, 1)
+    assert model.flags(model.index(1, laps.NOTE)) & Qt.ItemFlag.ItemIsEditable
+    assert not model.flags(model.index(1, laps.TIME)) & Qt.ItemFlag.ItemIsEditable
+
+
+def test_the_best_pieces_are_of_laps_that_count() -> None:
+    assert [r.best_pieces for r in laps_model().rows[1:]] == [(False, False, False), (True, True, True)]
 
 
 def test_the_same_number_of_rows_keeps_the_selection(qtbot: object) -> None:

@@ -31,7 +31,7 @@ def wait(until):
         assert not limit.hasExpired(), "waited too long"
         QTest.qWait(20)
 
-parts.analyst.open_files([Path(p) for p in sys.argv[1:]])
+parts.shelf.open_files([Path(p) for p in sys.argv[1:]])
 wait(lambda: len(store.session.runs) == 2 and store.comparison is not None)
 wait(lambda: store.comparison.laps[0].gap_s > 0.1)
 QTest.mouseClick(window._page_buttons["ledger"], Qt.MouseButton.LeftButton)

@@ -51,7 +51,7 @@ def test_dropped_files_are_opened_and_a_pair_is_chosen(empty: Application, pair_
 
 
 def test_the_same_file_is_opened_once(opened: Application, pair_files: Pair, qtbot: QtBot) -> None:
-    opened.analyst.open_files(pair_files)
+    opened.shelf.open_files(pair_files)
     qtbot.wait(100)
     assert len(opened.store.session.runs) == 2
 
@@ -197,6 +197,7 @@ def test_return_on_a_lap_holds_it_against_the_reference(opened: Application, qtb
     reference = opened.store.session.choice.reference
     assert reference is not None
     page = opened.window.laps
+    opened.store.look_at(lambda s: ops.select_run(s, reference.run))
     page._select(reference)
     page.table.setFocus()
     qtbot.keyClick(page.table, Qt.Key.Key_Return)
@@ -249,7 +250,7 @@ def test_a_file_that_can_not_be_used_is_told_and_the_rest_stays(
 ) -> None:
     bad = tmp_path / "bad.csv"
     bad.write_bytes(content)
-    opened.analyst.open_files([bad])
+    opened.shelf.open_files([bad])
     qtbot.waitUntil(lambda: bool(opened.window.findChildren(QMessageBox)), timeout=10000)
     box = opened.window.findChildren(QMessageBox)[0]
     assert "bad.csv" in box.text()
@@ -259,7 +260,7 @@ def test_a_file_that_can_not_be_used_is_told_and_the_rest_stays(
 
 
 def test_reading_can_be_stopped(empty: Application, pair_files: Pair, qtbot: QtBot) -> None:
-    empty.analyst.open_files(pair_files)
+    empty.shelf.open_files(pair_files)
     act(empty, "cancel")
     qtbot.wait(300)
     assert empty.store.session.runs == ()
@@ -273,7 +274,7 @@ def test_a_lap_of_another_circuit_is_told(opened: Application, tmp_path: Path, q
     other = tmp_path / "other.csv"
     other.write_text(csv_text(*rows_of(draw_trial(8, faults=0).lap, every=4)), encoding="utf-8")
     opened.store.do("choice", lambda s: ops.choose_lap(s, s.choice.lap))
-    opened.analyst.open_files([other])
+    opened.shelf.open_files([other])
     qtbot.waitUntil(lambda: len(opened.store.session.runs) == 3, timeout=10000)
     lap = opened.store.session.runs[2].laps[0].number
     opened.store.do("choice of the lap", lambda s: ops.choose_lap(s, LapKey(3, lap)))

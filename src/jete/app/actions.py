@@ -54,13 +54,27 @@ def _theme(session: Session) -> Session:
 
 ACTIONS: tuple[Action, ...] = (
     Action("open", "Open logs…", ("Ctrl+O",), "File"),
+    Action("folder", "Open a folder of logs…", ("Ctrl+Shift+O",), "File"),
+    Action("watch", "Watch a folder…", (), "File"),
+    Action("export", "Write this lap as a file…", ("Ctrl+E",), "File"),
     Action("demo", "Open the demo", ("Ctrl+D",), "File"),
+    Action("home", "Back to your own shelf", ("Ctrl+H",), "File"),
+    Action("shelf", "Open another shelf…", (), "File"),
+    Action("backup", "Back up the shelf…", ("Ctrl+B",), "File"),
+    Action("bin", "The bin…", (), "File"),
     Action("cancel", "Stop reading", ("Esc",), "File"),
     Action("quit", "Quit", ("Ctrl+Q",), "File"),
     Action("undo", "Undo", ("Ctrl+Z",), "Choose"),
     Action("redo", "Redo", ("Ctrl+Shift+Z",), "Choose"),
     Action("reference", "Hold this lap as the reference", ("R",), "Choose"),
     Action("compare", "Hold this lap against the reference", ("L",), "Choose"),
+    Action("over", "Lay this lap over the traces", ("V",), "Choose"),
+    Action("pin", "Always hold this lap against its class", ("Ctrl+R",), "Choose"),
+    Action("star", "Star this lap", ("S",), "Note"),
+    Action("note", "Note on this lap", ("M",), "Note"),
+    Action("aside", "Set this lap aside, or let it count…", ("X",), "Note"),
+    Action("remove", "Put this run into the bin", ("Ctrl+Del",), "Note"),
+    Action("search", "Search the shelf", ("Ctrl+F",), "Go"),
     Action("page:laps", "Page Laps", ("Ctrl+1",), "Go", look=lambda s: ops.go_to_page(s, "laps")),
     Action("page:ledger", "Page Ledger", ("Ctrl+2",), "Go", look=lambda s: ops.go_to_page(s, "ledger")),
     Action("corner:next", "Corner after", ("N", "PgDown"), "Go", has_comparison, lambda s: ops.step_corner(s, 1)),
@@ -82,7 +96,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("keys", "All keys", ("F1", "?"), "Help"),
 )  # fmt: skip
 BY_ID = {a.id: a for a in ACTIONS}
-MENUS = ("File", "Choose", "Go", "Show", "Units", "Help")
+MENUS = ("File", "Choose", "Note", "Go", "Show", "Units", "Help")
 
 
 def key_hint(action: str) -> str:

@@ -1,28 +1,25 @@
-"""Logs and comparisons behind the state: read and computed in the background, kept by key."""
+"""Comparisons behind the state: computed in the background, kept by key."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from jete.core.lap import Lap
-from jete.session.operations import add_run, laps_of_run, lay_out
-from jete.session.state import Changed, CornerPlace, LapKey, Lay, Run, Session
+from jete.session.operations import laps_of_run, lay_out
+from jete.session.state import Changed, CornerPlace, LapKey, Lay, Session
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Callable
 
+    from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
-    from jete.app.tasks import Tasks, Token
-    from jete.core.lap import Log
+    from jete.app.tasks import Tasks
+    from jete.core.lap import Lap
     from jete.core.result import Comparison
     from jete.core.run import RunSummary
-    from jete.core.split import LineSource
 
-READING = "reading"
 COMPARING = "comparing"
 SUMMING = "summing"
 MOST_KEPT = 40
@@ -38,92 +35,46 @@ class RunResult:
 
 
 class Analyst(QObject):
-    """Reads logs, compares the chosen laps, and puts the results into the store."""
+    """Compares the chosen laps and puts the results into the store."""
 
     failed = pyqtSignal(object)
-    progress = pyqtSignal(str, int, int)
 
-    def __init__(self, store: SessionStore, tasks: Tasks) -> None:
+    def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf) -> None:
         super().__init__()
-        self._store, self._tasks = store, tasks
-        self._logs: dict[int, Log] = {}
-        self._line: LineSource | None = None
+        self._store, self._tasks, self._shelf = store, tasks, shelf
         self._kept: dict[object, Comparison] = {}
-        self._waiting: list[Path] = []
         store.changed.connect(self._on_changed)
-
-    def open_files(self, paths: Sequence[Path]) -> None:
-        """Read files one after the other; those that can't be used are told, the others stay."""
-        known = {r.path for r in self._store.session.runs}
-        fresh = [p for p in paths if str(p.resolve()) not in known]
-        self._waiting += fresh
-        if self._waiting and len(self._waiting) == len(fresh):
-            self._read_next()
-
-    def cancel(self) -> None:
-        """Stop reading; what has been read stays."""
-        self._waiting.clear()
-        self._tasks.cancel(READING)
-        self.progress.emit("", 0, 0)
-
-    def _read_next(self) -> None:
-        """Read the next file; not while a comparison is computed, which one waits for."""
-        if not self._waiting:
-            self.progress.emit("", 0, 0)
-            return
-        if self._tasks.runs(COMPARING):
-            return
-        path = self._waiting[0]
-        done = len(self._store.session.runs)
-        self.progress.emit(path.name, done, done + len(self._waiting))
-        self._tasks.start(READING, lambda token: _read(path, self._line, token), self._on_read, self._on_read_failed)
-
-    def _on_read(self, result: tuple[Path, Log, LineSource, tuple[Any, ...]]) -> None:
-        path, log, line, spans = result
-        if log.has_position():
-            self._line = self._line or line
-        number = 1 + max((r.number for r in self._store.session.runs), default=0)
-        self._logs[number] = log
-        run = Run(number, path.stem, str(path.resolve()), spans, log.repairs)
-        self._store.look_at(lambda s: add_run(s, run))
-        self._after_file()
-
-    def _on_read_failed(self, error: Exception) -> None:
-        self.failed.emit(error)
-        self._after_file()
-        if not self._waiting and self._store.comparison is None and not self._tasks.runs(COMPARING):
-            self._compare(self._store.session)
-
-    def _after_file(self) -> None:
-        if self._waiting:
-            self._waiting.pop(0)
-        self._read_next()
+        shelf.opened.connect(self._kept.clear)
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         """Compare what is chosen; a first pair within one run can wait for the next file."""
-        more = len(self._waiting) > 1 and len(session.runs) == 1 and not session.settled
+        more = self._shelf.waits and len(session.runs) == 1 and not session.settled
         if Changed.CHOICE in flags and not more:
             self._compare(session)
         if flags & (Changed.CHOICE | Changed.DISPLAY | Changed.RUNS) and not more:
             self._sum_up(session)
 
     def _compare(self, session: Session) -> None:
-        laps = [self._lap(session, key) for key in (session.choice.reference, session.choice.lap)]
-        if laps[0] is None or laps[1] is None:
+        reference, *others = (self._shelf.lap_loader(k) for k in _compared_keys(session))
+        laps = [lap for lap in others if lap is not None]
+        if reference is None or not laps:
+            self._show_nothing()
             return
-        reference, lap = laps[0], laps[1]
-        key = (session.choice.reference, session.choice.lap)
+        key = _compared_keys(session)
         if key in self._kept:
             self._tasks.cancel(COMPARING)
             self._on_compared((key, self._kept[key]))
             return
         self._tasks.start(
-            COMPARING, lambda _: (key, _compared(reference, [lap])), self._on_compared, self._on_compare_failed
+            COMPARING, lambda _: (key, _compared(reference, laps)), self._on_compared, self._on_compare_failed
         )
 
-    def _lap(self, session: Session, key: Any) -> Lap | None:
-        span = session.span(key)
-        return Lap(self._logs[key.run], span) if span is not None else None
+    def _show_nothing(self) -> None:
+        """Take the last comparison off where its laps are no longer chosen."""
+        if self._store.comparison is not None:
+            self._tasks.cancel(COMPARING)
+            self._store.comparison = None
+            self._store.look_at(lambda s: lay_out(s, Lay()), also=Changed.RESULT)
 
     def _on_compared(self, result: tuple[object, Comparison]) -> None:
         key, comparison = result
@@ -131,15 +82,14 @@ class Analyst(QObject):
         self._store.comparison = comparison
         lay = _lay_of(comparison)
         self._store.look_at(lambda s: lay_out(s, lay), also=Changed.RESULT)
-        self._go_on_reading()
 
     def _sum_up(self, session: Session) -> None:
         """Compare the whole run where the ledger shows it; laps set aside are taken back at once."""
-        reference = self._lap(session, session.choice.reference)
+        reference = self._shelf.lap_loader(session.choice.reference)
         keys = laps_of_run(session)
         if not session.display.whole_run or reference is None or not keys:
             return
-        laps = [lap for lap in (self._lap(session, key) for key in keys) if lap is not None]
+        laps = [lap for lap in (self._shelf.lap_loader(key) for key in keys) if lap is not None]
         key = (session.choice.reference, keys)
         if key in self._kept:
             self._tasks.cancel(SUMMING)
@@ -161,48 +111,35 @@ class Analyst(QObject):
         self._store.look_at(lambda s: s, also=Changed.RUN_RESULT)
         if choice.lap in keys:
             one = replace(comparison, laps=(comparison.laps[keys.index(choice.lap)],))
-            self._on_compared(((reference, choice.lap), one))
+            if not choice.over:
+                self._on_compared(((reference, choice.lap), one))
 
     def _keep(self, key: object, comparison: Comparison) -> None:
         self._kept[key] = comparison
         if len(self._kept) > MOST_KEPT:
             self._kept.pop(next(iter(self._kept)))
 
-    def _go_on_reading(self) -> None:
-        """Files that waited for the comparison are read now."""
-        if self._waiting and not self._tasks.runs(READING):
-            self._read_next()
-
     def _on_compare_failed(self, error: Exception) -> None:
         self._store.comparison = None
         self._store.look_at(lambda s: lay_out(s, Lay()), also=Changed.RESULT)
         self.failed.emit(error)
-        self._go_on_reading()
 
 
-def _read(path: Path, line: LineSource | None, token: Token) -> tuple[Path, Log, LineSource, tuple[Any, ...]]:
-    """Read and split one file (off the window's thread).
+def _compared_keys(session: Session) -> tuple[LapKey | None, ...]:
+    """The reference, the lap held against it, and those laid over."""
+    choice = session.choice
+    return (choice.reference, choice.lap, *choice.over)
 
-    The readers and the numerics are imported where they are used, so that the window is
-    drawn before they are loaded.
+
+def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]]) -> Comparison:
+    """Laps against the reference, loaded and compared (off the window's thread).
+
+    The numerics are imported where they are used, so that the window is drawn before they
+    are loaded.
     """
-    from jete.core.errors import InputError
-    from jete.core.split import line_of, split
-    from jete.formats.reader import read_log
-
-    log = read_log(path, token.cancelled)
-    own = line if line is not None and log.has_position() else line_of(log)
-    spans = split(log, own)
-    if not spans:
-        raise InputError(path.name, "it holds no lap.", "Export the whole log again.")
-    return path, log, own, spans
-
-
-def _compared(reference: Lap, laps: list[Lap]) -> Comparison:
-    """Laps against the reference (off the window's thread)."""
     from jete.core.compare import compare
 
-    return compare(reference, laps)
+    return compare(reference(), [lap() for lap in laps])
 
 
 def _lay_of(comparison: Comparison) -> Lay:

@@ -37,6 +37,21 @@ def tell_unforeseen(error: BaseException, log: Path) -> QMessageBox | None:
     )
 
 
+def tell_found(parent: QWidget | None, found: list[tuple[str, str, str]]) -> QMessageBox:
+    """Say what the check of the shelf found, and what was done about it."""
+    lines = [f"{what[:1].upper()}{what[1:]}:\n{where}\n{done}." for what, where, done in found[:6]]
+    more = f"\n\nand {len(found) - 6} more" if len(found) > 6 else ""
+    return _show(parent, "The shelf was checked", "\n\n".join(lines) + more, "The rest of the shelf is as it was.")
+
+
+def ask(parent: QWidget | None, title: str, text: str, more: str, yes: str) -> QMessageBox:
+    """Ask whether to do the one thing that can be done; ``accepted`` is emitted for yes."""
+    box = _show(parent, title, text, more)
+    box.setStandardButtons(QMessageBox.StandardButton.Cancel)
+    box.addButton(yes, QMessageBox.ButtonRole.AcceptRole)
+    return box
+
+
 def _show(parent: QWidget | None, title: str, text: str, more: str) -> QMessageBox:
     box = QMessageBox(parent)
     box.setObjectName("error-dialog")

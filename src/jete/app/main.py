@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication
 
 from jete.app import errors, settings, theme
 from jete.app.analysis import Analyst
+from jete.app.shelf import Shelf
 from jete.app.store import SessionStore
 from jete.app.tasks import Tasks
 from jete.session.state import Session
@@ -24,6 +25,7 @@ class Application:
 
     store: SessionStore
     tasks: Tasks
+    shelf: Shelf
     analyst: Analyst
     window: Window
 
@@ -34,8 +36,9 @@ def build(app: QApplication) -> Application:
     theme.load_fonts(app)
     theme.apply(app, theme.THEMES[display.theme])
     store, tasks = SessionStore(Session(display=display)), Tasks()
-    analyst = Analyst(store, tasks)
-    return Application(store, tasks, analyst, Window(store, analyst, tasks))
+    shelf = Shelf(store, tasks)
+    analyst = Analyst(store, tasks, shelf)
+    return Application(store, tasks, shelf, analyst, Window(store, shelf, analyst, tasks))
 
 
 def run(*, demo: bool) -> int:
@@ -51,9 +54,8 @@ def run(*, demo: bool) -> int:
     app.setDesktopFileName("jete")
     parts = build(app)
     parts.window.show()
-    if demo:
-        # After the first paint: reading in the background would slow it down.
-        QTimer.singleShot(0, parts.window.open_demo)
+    # After the first paint: opening in the background would slow it down.
+    QTimer.singleShot(0, parts.window.open_demo if demo else parts.shelf.open)
     earlier = errors.earlier_crash(crash)
     if earlier:
         QTimer.singleShot(0, earlier.tell)

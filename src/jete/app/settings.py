@@ -27,6 +27,29 @@ def settings_path() -> Path:
     return user_config_path("jete", appauthor=False) / "settings.json"
 
 
+def watched() -> Path | None:
+    """The folder that is watched for new logs."""
+    try:
+        text = _watched_path().read_text(encoding="utf-8").strip()
+    except OSError:
+        return None
+    return Path(text) if text else None
+
+
+def save_watched(folder: Path | None) -> None:
+    """Remember which folder is watched."""
+    path = _watched_path()
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_text(str(folder or ""), encoding="utf-8")
+    except OSError:
+        return
+
+
+def _watched_path() -> Path:
+    return settings_path().with_name("watched-folder")
+
+
 def load() -> Display:
     """The remembered display; what is missing or unknown is as at the first start."""
     try:

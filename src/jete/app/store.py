@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import deque
-from dataclasses import replace
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -11,14 +12,21 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from jete.session.state import Changed, Choice, Session, difference
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from jete.app.analysis import RunResult
     from jete.core.result import Comparison
 
     Operation = Callable[[Session], Session]
 
 LONGEST_UNDO = 100
+
+
+@dataclass(frozen=True)
+class Step:
+    """One thing that was done: its name, and how it is taken back and done again."""
+
+    text: str
+    back: Callable[[], None]
+    again: Callable[[], None]
 
 
 class SessionStore(QObject):
@@ -33,8 +41,8 @@ class SessionStore(QObject):
     def __init__(self, session: Session | None = None) -> None:
         super().__init__()
         self._session = session or Session()
-        self._undo: deque[tuple[str, Choice]] = deque(maxlen=LONGEST_UNDO)
-        self._redo: list[tuple[str, Choice]] = []
+        self._undo: deque[Step] = deque(maxlen=LONGEST_UNDO)
+        self._redo: list[Step] = []
         self._queue: deque[tuple[Operation, Changed]] = deque()
         self._telling = False
         self.comparison: Comparison | None = None
@@ -49,9 +57,22 @@ class SessionStore(QObject):
         """Change the state in a way that can be undone, under a name for the menu."""
         before = self._session.choice
         self.look_at(operation)
-        if self._session.choice != before:
-            self._undo.append((text, before))
-            self._redo.clear()
+        after = self._session.choice
+        if after != before:
+            self.did(text, lambda: self._choose(before), lambda: self._choose(after))
+
+    def did(self, text: str, back: Callable[[], None], again: Callable[[], None]) -> None:
+        """Remember what was done, so that it can be taken back."""
+        self._undo.append(Step(text, back, again))
+        self._redo.clear()
+
+    def forget(self) -> None:
+        """Forget what could be undone: it was about another shelf."""
+        self._undo.clear()
+        self._redo.clear()
+
+    def _choose(self, choice: Choice) -> None:
+        self.look_at(lambda s: replace(s, choice=choice))
 
     def look_at(self, operation: Operation, also: Changed = Changed.NOTHING) -> None:
         """Change the state without a step of undo; ``also`` is told in any case."""
@@ -74,23 +95,23 @@ class SessionStore(QObject):
     @property
     def undo_text(self) -> str | None:
         """What would be undone, or None."""
-        return self._undo[-1][0] if self._undo else None
+        return self._undo[-1].text if self._undo else None
 
     @property
     def redo_text(self) -> str | None:
         """What would be done again, or None."""
-        return self._redo[-1][0] if self._redo else None
+        return self._redo[-1].text if self._redo else None
 
     def undo(self) -> None:
-        """Take back the last change of the choice; the look stays."""
+        """Take back the last thing that was done; the look stays."""
         if self._undo:
-            text, before = self._undo.pop()
-            self._redo.append((text, self._session.choice))
-            self.look_at(lambda s: replace(s, choice=before))
+            step = self._undo.pop()
+            self._redo.append(step)
+            step.back()
 
     def redo(self) -> None:
         """Do again what was undone."""
         if self._redo:
-            text, after = self._redo.pop()
-            self._undo.append((text, self._session.choice))
-            self.look_at(lambda s: replace(s, choice=after))
+            step = self._redo.pop()
+            self._undo.append(step)
+            step.again()

@@ -35,6 +35,11 @@ class Theme:
     loss: str
     gain: str
     unexplained: str
+    over: tuple[str, ...]
+
+    def over_color(self, number: int) -> QColor:
+        """The colour of a lap that is laid over, by its place among them."""
+        return _color(self.over[number % len(self.over)], 255)
 
     def color(self, role: str, alpha: int = 255) -> QColor:
         """A colour by role with an opacity of 0 to 255."""
@@ -51,10 +56,12 @@ def _color(name: str, alpha: int) -> QColor:
 LIGHT = Theme(
     "light", ground="#F6F2E9", raised="#FCFAF4", ink="#1D1B18", muted="#645F55", rule="#D8D0BF", faint="#EAE4D6",
     selected="#E7DEC9", reference="#1D1B18", lap="#08807A", loss="#BF4F14", gain="#2A62BF", unexplained="#9A9384",
+    over=("#8E4C9E", "#857400", "#B8407F", "#4F6275", "#7A4A21"),
 )  # fmt: skip
 DARK = Theme(
     "dark", ground="#15171A", raised="#1C1F23", ink="#EDE8DD", muted="#A29C90", rule="#383C41", faint="#24282C",
     selected="#33373C", reference="#EDE8DD", lap="#41C4B8", loss="#F08A4B", gain="#79A8FF", unexplained="#7E7A72",
+    over=("#C99BDA", "#CDBE4A", "#F08FC0", "#A9B8C6", "#C89A6B"),
 )  # fmt: skip
 THEMES = {t.name: t for t in (LIGHT, DARK)}
 
@@ -139,6 +146,13 @@ def style_sheet(theme: Theme) -> str:
     QScrollBar::handle:vertical {{ background: {theme.rule}; min-height: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
     QLabel[muted="true"] {{ color: {theme.muted}; }}
+    QLineEdit {{ background: {theme.raised}; border: 1px solid {theme.rule}; border-radius: 3px; padding: 3px 6px; }}
+    QLineEdit:focus {{ border: 1px solid {theme.ink}; }}
+    QComboBox QAbstractItemView {{ background: {theme.raised}; border: 1px solid {theme.rule}; selection-background-color: {theme.selected}; }}
+    QTreeView {{ background: {theme.ground}; border: none; outline: 0; }}
+    QTreeView::item {{ padding: 3px 0; }}
+    QScrollArea, QScrollArea > QWidget > QWidget {{ background: {theme.ground}; }}
+    QStatusBar {{ color: {theme.muted}; }}
     QListWidget, QTableWidget {{ background: {theme.raised}; border: 1px solid {theme.rule}; }}
     """
 

@@ -16,8 +16,6 @@ if TYPE_CHECKING:
     from jete.library.database import Location
     from jete.library.library import Library
 
-PLACE, FOLDER = "JETE_LIBRARY", "JETE_LIBRARY_FOLDER"
-
 
 def location_of(args: argparse.Namespace | None = None) -> Location:
     """The library that was named: by ``--library`` and ``--folder``, by the environment, or the usual one.
@@ -25,19 +23,12 @@ def location_of(args: argparse.Namespace | None = None) -> Location:
     Raises:
         InputError: a server's URL without the folder that goes with it.
     """
-    from jete.library.database import Location, usual_location
+    from jete.library.database import location_named, usual_location
 
-    place = (getattr(args, "library", None) or os.environ.get(PLACE) or "").strip()
-    folder = (getattr(args, "folder", None) or os.environ.get(FOLDER) or "").strip()
-    if not place:
+    place, folder = getattr(args, "library", None), getattr(args, "folder", None)
+    if place is None:
         return usual_location()
-    if "://" not in place:
-        return Location(Path(place).expanduser())
-    if not folder:
-        raise InputError(
-            place, "a library on a server needs a shared folder for the channel data.", "Name it with --folder."
-        )
-    return Location(Path(folder).expanduser(), place)
+    return location_named(place, folder or os.environ.get("JETE_LIBRARY_FOLDER", ""))
 
 
 def library_at(location: Location | None, *, read_only: bool = False) -> Library:

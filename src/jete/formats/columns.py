@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
 NORTH_POLE_DEG = 90.0
+LEAST_SAMPLES = 20
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,6 +54,11 @@ class UnknownColumnsError(InputError):
     def __init__(self, where: str, what: str, mend: str) -> None:
         super().__init__(where, what, mend)
         self.columns: Columns | None = None
+
+    @property
+    def worth_mapping(self) -> bool:
+        """Whether the file holds enough samples for a lap, once its columns are known."""
+        return self.columns is not None and max(map(len, known_values(self.columns)), default=0) >= LEAST_SAMPLES
 
 
 _WITH_UNIT = re.compile(r"^\s*(?P<name>.*?)\s*[\[(](?P<unit>[^\])]*)[\])]\s*$")

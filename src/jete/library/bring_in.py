@@ -10,22 +10,25 @@ from jete.core.errors import InputError
 from jete.core.sheet import RunSheet, with_value
 from jete.core.split import line_of, split
 from jete.formats.reader import read_log
+from jete.library.circuits import passes
 from jete.library.files import digest_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
     from pathlib import Path
 
+    from jete.core.split import LineSource
     from jete.formats.mapping import ColumnMap
     from jete.library.library import Library
 
 
 @dataclass(frozen=True)
 class BroughtIn:
-    """What became of a file: the run's number, and whether its content was known before."""
+    """What became of a file: the run's number, whether its content was known, and the line it was split at."""
 
     run: int
     known: bool
+    line: LineSource | None = None
 
 
 def bring_in(
@@ -34,6 +37,7 @@ def bring_in(
     given: Mapping[str, str] | None = None,
     cancelled: Callable[[], bool] = lambda: False,
     maps: Sequence[ColumnMap] = (),
+    line: LineSource | None = None,
 ) -> BroughtIn:
     """Bring a log file into the library.
 
@@ -43,6 +47,7 @@ def bring_in(
         given: fields of the sheet that are known, as typed; the others come from the last run.
         cancelled: asked between the steps; when true, ``InterruptedError`` is raised.
         maps: what the columns are, before those that the library remembers.
+        line: start line of the logs before on a plane without a place on earth, used if this one passes it.
 
     Raises:
         InputError: a file that can't be used.
@@ -59,7 +64,8 @@ def bring_in(
         return BroughtIn(number, known=True)
     log = read_log(path, cancelled, [*maps, *library.column_maps()])
     found = library.circuit_of(log)
-    line = found[2] if found else line_of(log)
+    shared = line if line is not None and "x" in log.channels and passes(log, line) else None
+    line = found[2] if found else shared or line_of(log)
     spans = split(log, line)
     if not spans:
         raise InputError(path.name, "it holds no lap.", "Export the whole log again.")
@@ -67,7 +73,9 @@ def bring_in(
         raise InterruptedError
     at = (found[0], found[1]) if found else None
     sheet = _with_values(_stamped(library.next_sheet(at, placed="latitude" in log.channels), path), given)
-    return BroughtIn(library.add(log, spans, digest, sheet, path=str(path.resolve()), line=line), known=False)
+    return BroughtIn(
+        library.add(log, spans, digest, sheet, path=str(path.resolve()), line=line), known=False, line=line
+    )
 
 
 def _with_values(sheet: RunSheet, given: Mapping[str, str]) -> RunSheet:

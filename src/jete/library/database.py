@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
 NEWEST = "0001"
 FILE = "library.sqlite"
 WAIT_S = 15
+PLACE_VARIABLE, FOLDER_VARIABLE = "JETE_LIBRARY", "JETE_LIBRARY_FOLDER"
 
 
 @dataclass(frozen=True)
@@ -38,9 +40,25 @@ class Location:
         return None if self.url else self.folder / FILE
 
 
+def location_named(place: str, folder: str) -> Location:
+    """The library at a place: a folder, or a database's URL with the folder for the channel data; the usual one for ''.
+
+    Raises:
+        InputError: a server's URL without the folder that goes with it.
+    """
+    if not place:
+        return Location(user_data_path("jete", appauthor=False) / "library")
+    if "://" not in place:
+        return Location(Path(place).expanduser())
+    if not folder:
+        what = "a library on a server needs a shared folder for the channel data."
+        raise InputError(place, what, f"Name it with --folder or {FOLDER_VARIABLE}.")
+    return Location(Path(folder).expanduser(), place)
+
+
 def usual_location() -> Location:
-    """The library in the user's data folder."""
-    return Location(user_data_path("jete", appauthor=False) / "library")
+    """The library that the environment names, else the one in the user's data folder."""
+    return location_named(os.environ.get(PLACE_VARIABLE, "").strip(), os.environ.get(FOLDER_VARIABLE, "").strip())
 
 
 def connect(location: Location, *, read_only: bool = False) -> Engine:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from jete.session.state import PANELS, Choice, LapKey, Lay, Run, Session
+from jete.session.state import PANELS, Choice, LapKey, Lay, Look, Run, Session
 
 SHORTEST_RANGE_M = 20.0
 
@@ -15,12 +15,90 @@ def add_run(session: Session, run: Run) -> Session:
     return grown if session.settled else replace(grown, choice=sensible_choice(grown))
 
 
+def settle(session: Session, choice: Choice) -> Session:
+    """A pair that stays until a person chooses another, whatever comes onto the shelf."""
+    return replace(session, choice=choice, settled=True)
+
+
+def put_run(session: Session, run: Run) -> Session:
+    """Take over a run that has changed; one that is new comes at the end."""
+    if session.run(run.number) is None:
+        return add_run(session, run)
+    return replace(session, runs=tuple(run if r.number == run.number else r for r in session.runs))
+
+
+def drop_run(session: Session, number: int) -> Session:
+    """Take a run off the shelf, and its laps out of the choice."""
+    old = session.choice
+    kept = replace(
+        old,
+        reference=None if old.reference and old.reference.run == number else old.reference,
+        lap=None if old.lap and old.lap.run == number else old.lap,
+        over=tuple(k for k in old.over if k.run != number),
+    )
+    look = replace(session.look, run=None if session.look.run == number else session.look.run)
+    return replace(session, runs=tuple(r for r in session.runs if r.number != number), choice=kept, look=look)
+
+
+def new_shelf(
+    session: Session, runs: tuple[Run, ...], pins: tuple[tuple[tuple[str, str, str], LapKey], ...]
+) -> Session:
+    """Another shelf: its runs, and a sensible pair."""
+    look = Look(page=session.look.page)
+    fresh = replace(Session(runs=runs, display=session.display, pins=pins), look=look)
+    return replace(fresh, choice=sensible_choice(fresh))
+
+
+def select_run(session: Session, number: int | None) -> Session:
+    """Show the laps of a run."""
+    return _look(session, run=number)
+
+
+def search(session: Session, text: str) -> Session:
+    """Look for runs."""
+    return _look(session, search=text)
+
+
+def shown_run(session: Session) -> Run | None:
+    """The run whose laps are shown: the one selected, else that of the compared lap, else the last."""
+    for number in (session.look.run, session.choice.lap.run if session.choice.lap else None):
+        run = session.run(number) if number is not None else None
+        if run is not None:
+            return run
+    return session.runs[-1] if session.runs else None
+
+
+MOST_OVER = 5
+
+
+def lay_over(session: Session, key: LapKey) -> Session:
+    """Lay a lap over the traces, or take it off again; five at the most besides the compared one."""
+    old = session.choice
+    if key in (old.reference, old.lap):
+        return session
+    over = tuple(k for k in old.over if k != key) if key in old.over else (*old.over, key)[-MOST_OVER:]
+    return replace(session, choice=replace(old, over=over))
+
+
+def pin(session: Session, pins: tuple[tuple[tuple[str, str, str], LapKey], ...]) -> Session:
+    """Take over what is pinned."""
+    return replace(session, pins=pins)
+
+
 def sensible_choice(session: Session) -> Choice:
-    """The fastest lap as reference, against the best of the first other run (else its own run's next)."""
-    best = [(r.best.time_s, LapKey(r.number, r.best.number)) for r in session.runs if r.best is not None]
-    if not best:
+    """A pair of the newest run's circuit and class: what is pinned or the fastest lap, and the best of another run.
+
+    The newest run is the one held against it, unless the fastest lap is its own: then the
+    first other run is, or the run's next lap where there is none.
+    """
+    newest = max((r for r in session.runs if r.best is not None), key=lambda r: r.number, default=None)
+    if newest is None or newest.best is None:
         return session.choice
-    reference = min(best, key=lambda b: b[0])[1]
+    alike = [r for r in session.runs if r.place == newest.place]
+    best = [(r.best.time_s, LapKey(r.number, r.best.number)) for r in alike if r.best is not None]
+    reference = session.pin_of(newest) or min(best, key=lambda b: b[0])[1]
+    if reference.run != newest.number:
+        return Choice(reference, LapKey(newest.number, newest.best.number))
     others = [key for _, key in best if key.run != reference.run]
     if others:
         return Choice(reference, others[0])
@@ -33,14 +111,20 @@ def choose_reference(session: Session, key: LapKey) -> Session:
     """Hold a lap as the reference; where it was the compared lap, the two change places."""
     old = session.choice
     lap = old.reference if old.lap == key else old.lap
-    return replace(session, choice=replace(old, reference=key, lap=lap), settled=True)
+    return _chosen(session, replace(old, reference=key, lap=lap))
 
 
 def choose_lap(session: Session, key: LapKey) -> Session:
     """Hold a lap against the reference; where it was the reference, the two change places."""
     old = session.choice
     reference = old.lap if old.reference == key else old.reference
-    return replace(session, choice=replace(old, reference=reference, lap=key), settled=True)
+    return _chosen(session, replace(old, reference=reference, lap=key))
+
+
+def _chosen(session: Session, choice: Choice) -> Session:
+    """A pair that a person chose; its laps are no longer laid over."""
+    over = tuple(k for k in choice.over if k not in (choice.reference, choice.lap))
+    return replace(session, choice=replace(choice, over=over), settled=True)
 
 
 def take_back(session: Session, key: LapKey) -> Session:
@@ -57,7 +141,7 @@ def laps_of_run(session: Session) -> tuple[LapKey, ...]:
     run = session.run(choice.lap.run) if choice.lap else None
     if run is None:
         return ()
-    keys = (LapKey(run.number, s.number) for s in run.laps if s.complete)
+    keys = (LapKey(run.number, s.number) for s in run.laps if s.complete and not run.notes.of(s.number).aside)
     return tuple(k for k in keys if k != choice.reference)
 
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from enum import Flag, auto
 
 from jete.core.lap import LapSpan, Repair
+from jete.core.sheet import LapSheet, RunSheet
 
 PANELS = ("gap", "speed", "brake", "throttle", "steering", "gear")
 PAGES = ("laps", "ledger")
@@ -28,6 +29,7 @@ class Changed(Flag):
     RANGE = auto()
     PAGE = auto()
     DISPLAY = auto()
+    SHELF = auto()
 
 
 @dataclass(frozen=True)
@@ -40,30 +42,42 @@ class LapKey:
 
 @dataclass(frozen=True)
 class Run:
-    """An open log: its laps and what was mended."""
+    """A run on the shelf: its laps and their pieces, what is noted, what was mended, why it can't be read."""
 
     number: int
     name: str
     path: str
     laps: tuple[LapSpan, ...]
     repairs: tuple[Repair, ...] = ()
+    sheet: RunSheet = field(default_factory=RunSheet)
+    notes: LapSheet = field(default_factory=LapSheet)
+    pieces: tuple[tuple[float, ...], ...] = ()
+    damaged: str | None = None
 
     @property
     def best(self) -> LapSpan | None:
-        """The fastest complete lap."""
-        return min((s for s in self.laps if s.complete), key=lambda s: s.time_s, default=None)
+        """The fastest complete lap that is not set aside; of those set aside where there is no other."""
+        counted = [s for s in self.laps if s.complete and not self.notes.of(s.number).aside]
+        return min(counted or (s for s in self.laps if s.complete), key=lambda s: s.time_s, default=None)
+
+    @property
+    def place(self) -> tuple[str, str, str]:
+        """Circuit, layout and class: what a reference is pinned to."""
+        return self.sheet.circuit, self.sheet.layout, self.sheet.group
 
 
 @dataclass(frozen=True)
 class Choice:
     """The reference and the lap held against it.
 
-    ``taken_back`` are laps that count in their run although they stray from it.
+    ``taken_back`` are laps that count in their run although they stray from it; ``over``
+    are further laps that are laid over the traces.
     """
 
     reference: LapKey | None = None
     lap: LapKey | None = None
     taken_back: tuple[LapKey, ...] = ()
+    over: tuple[LapKey, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -97,13 +111,15 @@ class Lay:
 
 @dataclass(frozen=True)
 class Look:
-    """One page, one place, one corner and one visible range, for all views."""
+    """One page, one place, one corner and one visible range, for all views; the run and the search of the shelf."""
 
     page: str = "laps"
     place_m: float = 0.0
     corner: int | None = None
     start_m: float = 0.0
     end_m: float = 0.0
+    run: int | None = None
+    search: str = ""
 
 
 @dataclass(frozen=True)
@@ -130,6 +146,11 @@ class Session:
     look: Look = field(default_factory=Look)
     display: Display = field(default_factory=Display)
     settled: bool = False
+    pins: tuple[tuple[tuple[str, str, str], LapKey], ...] = ()
+
+    def pin_of(self, run: Run) -> LapKey | None:
+        """The lap that is always held against those of a run's circuit, layout and class."""
+        return next((key for place, key in self.pins if place == run.place), None)
 
     def run(self, number: int) -> Run | None:
         """An open run by number."""
@@ -158,6 +179,7 @@ def difference(old: Session, new: Session) -> Changed:
         (old.look.corner, new.look.corner, Changed.CORNER),
         ((old.look.start_m, old.look.end_m), (new.look.start_m, new.look.end_m), Changed.RANGE),
         (old.display, new.display, Changed.DISPLAY),
+        ((old.look.run, old.look.search, old.pins), (new.look.run, new.look.search, new.pins), Changed.SHELF),
     )
     for before, after, flag in pairs:
         if before != after:

@@ -9,7 +9,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
@@ -29,6 +28,7 @@ from jete.core.errors import InputError
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import PAGES, Changed, Session
+from jete.views.files import ShelfFiles
 from jete.views.keys import KeysDialog
 from jete.views.laps.page import LapsPage
 from jete.views.ledger.page import LedgerPage
@@ -38,26 +38,27 @@ from jete.views.traces.widget import Traces
 
 if TYPE_CHECKING:
     from jete.app.analysis import Analyst
+    from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks
 
 PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger"}
-DEMO_FOLDER = theme.ASSETS / "demo"
-DEMO_PAIR = ("ines-karlsby-run-1", "tomasz-oryel-run-1")
+TOLD_MS = 8000
 
 
 class Window(QMainWindow):
     """Frame, menus and the things no page can do by itself."""
 
-    def __init__(self, store: SessionStore, analyst: Analyst, tasks: Tasks) -> None:
+    def __init__(self, store: SessionStore, shelf: Shelf, analyst: Analyst, tasks: Tasks) -> None:
         super().__init__()
-        self._store, self._analyst, self._tasks = store, analyst, tasks
+        self._store, self._shelf, self._analyst, self._tasks = store, shelf, analyst, tasks
         self.actions_by_id: dict[str, QAction] = {}
         self.setWindowTitle("Jete")
         self.setWindowIcon(QIcon(str(theme.ASSETS / "jete.svg")))
         self.setAcceptDrops(True)
         self.resize(1280, 800)
-        self.laps = LapsPage(store)
+        self.laps = LapsPage(store, shelf)
+        self.files = ShelfFiles(self, store, shelf)
         self.traces = Traces(store)
         self.ledger = LedgerPage(store, self.traces)
         self.ribbon = Ribbon(store)
@@ -69,14 +70,20 @@ class Window(QMainWindow):
         self._progress_row = QWidget()
         self._progress_text, self._progress = QLabel(), QProgressBar()
         self._handlers = {
-            "open": self.ask_for_files,
-            "demo": self.open_demo,
-            "cancel": analyst.cancel,
+            "cancel": shelf.cancel,
+            **self.files.handlers(self.laps.selected),
             "quit": self.close,
             "undo": store.undo,
             "redo": store.redo,
             "reference": self.laps.hold_reference,
             "compare": self.laps.hold_lap,
+            "over": self.laps.lay_over,
+            "pin": self.laps.pin,
+            "star": self.laps.star,
+            "note": self.laps.type_note,
+            "aside": self.laps.choose_aside,
+            "remove": self.laps.remove_run,
+            "search": self._search,
             "panels": self.show_panels,
             "keys": self.show_keys,
         }
@@ -123,7 +130,7 @@ class Window(QMainWindow):
         stop = QPushButton("Stop")
         stop.setToolTip(key_hint("cancel"))
         stop.setAccessibleName("Stop reading")
-        stop.clicked.connect(self._analyst.cancel)
+        stop.clicked.connect(self._shelf.cancel)
         self._progress.setTextVisible(False)
         self._progress.setAccessibleName("Reading")
         for widget in (self._progress_text, self._progress, stop):
@@ -149,9 +156,11 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         self._store.changed.connect(self._on_changed)
         self._analyst.failed.connect(self._on_failed)
-        self._analyst.progress.connect(self._on_progress)
-        self.laps.open_wanted.connect(self.ask_for_files)
-        self.laps.demo_wanted.connect(self.open_demo)
+        self._shelf.failed.connect(self._on_failed)
+        self._shelf.progress.connect(self._on_progress)
+        self._shelf.told.connect(self._on_told)
+        self.laps.open_wanted.connect(self.files.ask_for_files)
+        self.laps.demo_wanted.connect(self.files.open_demo)
 
     def _on_action(self) -> None:
         sender = self.sender()
@@ -205,8 +214,18 @@ class Window(QMainWindow):
         comparison = self._store.comparison
         if comparison is not None and text:
             gap = comparison.laps[0].gap_s
+            text += self._over_text(session)
             text += f"&nbsp;&nbsp; <b style='color:{t.loss if gap > 0 else t.gain}'>{difference(gap)} s</b>"
         return text
+
+    def _over_text(self, session: Session) -> str:
+        """The laps laid over, by number in the colours of their lines."""
+        t, parts = theme.THEMES[session.display.theme], []
+        for number, key in enumerate(session.choice.over):
+            same = session.choice.lap is not None and key.run == session.choice.lap.run
+            label = f"lap {key.lap}" if same else _short(session.label(key), 28)
+            parts.append(f"<span style='color:{t.over_color(number).name()}'>{label}</span>")
+        return f"&nbsp; <span style='color:{t.muted}'>over</span> &nbsp;" + " ".join(parts) if parts else ""
 
     def _enable(self, session: Session) -> None:
         """Actions that can't be done now are greyed; undo says what it undoes."""
@@ -230,18 +249,19 @@ class Window(QMainWindow):
         self._progress.setRange(0, total)
         self._progress.setValue(done)
 
-    def ask_for_files(self) -> None:
-        """Choose files to open."""
-        names, _ = QFileDialog.getOpenFileNames(self, "Open logs", "", "Logs (*.csv *.txt *.parquet);;All files (*)")
-        if names:
-            self._analyst.open_files([Path(n) for n in names])
-
     def open_demo(self) -> None:
         """Open the demo and go to its ledger."""
-        pair = [DEMO_FOLDER / f"{name}.parquet" for name in DEMO_PAIR]
-        others = sorted(p for p in DEMO_FOLDER.glob("*.parquet") if p not in pair)
-        self._analyst.open_files([*pair, *others])
-        self._store.look_at(lambda s: ops.go_to_page(s, "ledger"))
+        self.files.open_demo()
+
+    def _search(self) -> None:
+        self._store.look_at(lambda s: ops.go_to_page(s, "laps"))
+        self.laps.focus_search()
+
+    def _on_told(self, text: str) -> None:
+        """Something quiet to know, for a few seconds."""
+        bar = self.statusBar()
+        if bar is not None:
+            bar.showMessage(text, TOLD_MS)
 
     def show_keys(self) -> None:
         """The list of keys."""
@@ -265,11 +285,13 @@ class Window(QMainWindow):
         """Open what was dropped."""
         data = event.mimeData() if event else None
         if data:
-            self._analyst.open_files([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
+            self._shelf.open_files([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
 
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802 - Qt's name
         """Stop background work before the window goes."""
+        self.files.close()
         self._tasks.close()
+        self._shelf.close()
         super().closeEvent(event)
 
 

@@ -1,20 +1,20 @@
-"""Paints the laps: headings across the row, the two held laps in their colours."""
+"""Paints the laps: the held ones in their colours, set-aside ones hollow, best pieces strong."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtCore import QModelIndex, QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from jete.app.theme import BODY_PX, THEMES, Theme, font, scale
-from jete.views.laps.model import HOLD, STATE, TIME, LapRow, Role
+from jete.views.laps.model import FIRST, HOLD, LAP, NOTE, PIECES, STATE, TIME, LapRow, Role
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-LAP_PX, HEAD_PX, PAD = 25, 38, 8.0
+LAP_PX, PAD = 25, 8.0
 
 
 class LapsDelegate(QStyledItemDelegate):
@@ -25,9 +25,8 @@ class LapsDelegate(QStyledItemDelegate):
         self._theme_name = theme_name
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:  # noqa: N802 - Qt's name
-        """Headings are taller than laps."""
-        row: LapRow = index.data(Role.ROW)
-        return QSize(super().sizeHint(option, index).width(), round((LAP_PX if row.span else HEAD_PX) * scale()))
+        """All laps are of one height."""
+        return QSize(super().sizeHint(option, index).width(), round(LAP_PX * scale()))
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         """One cell."""
@@ -37,34 +36,39 @@ class LapsDelegate(QStyledItemDelegate):
         painter.save()
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(rect, theme.color("selected"))
-        painter.setPen(QPen(theme.color("rule" if row.span is None else "faint"), 1))
+        painter.setPen(QPen(theme.color("faint"), 1))
         painter.drawLine(rect.bottomLeft(), rect.bottomRight())
-        if row.span is None:
-            painter.setFont(font(BODY_PX + 1, bold=True))
-            painter.setPen(theme.color("ink"))
-            text = painter.fontMetrics().elidedText(
-                str(index.data()), Qt.TextElideMode.ElideMiddle, int(rect.width() - 2 * PAD)
-            )
-            painter.drawText(
-                rect.adjusted(PAD, 8, -PAD, -4), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, text
-            )
-        else:
-            _cell(painter, rect, row, index, theme)
+        _cell(painter, rect, row, index, theme)
         painter.restore()
 
 
 def _cell(painter: QPainter, rect: QRectF, row: LapRow, index: QModelIndex, theme: Theme) -> None:
-    """A lap's cell: muted where it is not complete, its role's colour where it is held."""
-    best = row.to_best_s == 0.0
-    held = {"reference": "reference", "lap": "lap"}.get(row.hold)
-    role = "muted" if row.span and not row.span.complete else "ink"
-    if index.column() == HOLD and held:
+    """A lap's cell: muted where it does not count, its role's colour where it is held."""
+    column, best = index.column(), row.to_best_s == 0.0
+    held = {"reference": "reference", "lap": "lap", "over": "muted"}.get(row.hold)
+    role = "ink" if row.counts else "muted"
+    if column == HOLD and held:
         painter.fillRect(QRectF(rect.left() + PAD, rect.center().y() - 5, 10, 10), theme.color(held))
         rect = rect.adjusted(18, 0, 0, 0)
         role = held
-    painter.setFont(font(BODY_PX, bold=index.column() == TIME and (best or bool(held))))
-    painter.setPen(theme.color("muted" if index.column() == STATE else role))
+    if column == LAP and row.note.star:
+        _star(painter, QPointF(rect.left() + PAD + 4, rect.center().y()), theme)
+    strong = (column == TIME and (best or row.hold in ("reference", "lap"))) or _is_best_piece(row, column)
+    painter.setFont(font(BODY_PX, bold=strong))
+    painter.setPen(theme.color("muted" if column in (STATE, NOTE) or (column in PIECES and not strong) else role))
     text = painter.fontMetrics().elidedText(
         str(index.data()), Qt.TextElideMode.ElideRight, int(rect.width() - 2 * PAD) + 2
     )
     painter.drawText(rect.adjusted(PAD, 0, -PAD, 0), index.data(Qt.ItemDataRole.TextAlignmentRole), text)
+
+
+def _is_best_piece(row: LapRow, column: int) -> bool:
+    return column in PIECES and column - FIRST < len(row.best_pieces) and row.best_pieces[column - FIRST]
+
+
+def _star(painter: QPainter, middle: QPointF, theme: Theme) -> None:
+    """A small rhomb: the font has no star."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.color("loss"))
+    painter.drawPolygon(QPolygonF([middle + QPointF(x, y) for x, y in ((0, -5), (4, 0), (0, 5), (-4, 0))]))

@@ -1,17 +1,21 @@
-"""Open runs and their laps as one table: a heading row for each run, its laps below."""
+"""The laps of one run as a table."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import IntEnum
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+from PyQt6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, Qt, pyqtSignal
 
+from jete.core.sheet import LapNote
 from jete.report.words import difference, lap_time
 from jete.session.state import LapKey, Session
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable
+
     from jete.core.lap import LapSpan
     from jete.session.state import Run
 
@@ -22,51 +26,69 @@ class Role(IntEnum):
     ROW = Qt.ItemDataRole.UserRole + 1
 
 
-TITLES = ("", "lap", "time", "to best s", "length m", "")
-HOLD, LAP, TIME, TO_BEST, LENGTH, STATE = range(6)
+TITLES = ("", "lap", "time", "to best s", "1st third", "2nd", "3rd", "", "note")
+HOLD, LAP, TIME, TO_BEST, FIRST, SECOND, THIRD, STATE, NOTE = range(9)
+PIECES = (FIRST, SECOND, THIRD)
+NUMBERS = (LAP, TIME, TO_BEST, *PIECES)
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+LAP_MIME = "application/x-jete-lap"
+HOLDS = {"reference": "reference", "lap": "held against", "over": "laid over"}
 
 
 @dataclass(frozen=True)
 class LapRow:
-    """A heading (without span) or a lap; ``hold`` is ``reference``, ``lap`` or nothing."""
+    """One lap: what is held of it, its note, and which of its pieces are the run's best."""
 
-    run: Run
-    span: LapSpan | None
+    key: LapKey
+    span: LapSpan
     hold: str
     to_best_s: float | None
+    pieces: tuple[float, ...]
+    best_pieces: tuple[bool, ...]
+    note: LapNote
 
     @property
-    def key(self) -> LapKey | None:
-        """The lap's key, None for a heading."""
-        return LapKey(self.run.number, self.span.number) if self.span else None
+    def counts(self) -> bool:
+        """Whether the lap is complete and not set aside."""
+        return self.span.complete and not self.note.aside
 
 
-def rows_of(session: Session) -> list[LapRow]:
-    """Headings and laps in the order of opening."""
+def rows_of(session: Session, run: Run | None) -> list[LapRow]:
+    """The laps of a run in the order they were driven."""
+    if run is None:
+        return []
+    best, pieces = run.best, run.pieces or tuple(() for _ in run.laps)
+    counted = [p for s, p in zip(run.laps, pieces, strict=True) if p and not run.notes.of(s.number).aside]
+    fastest = [min(column) for column in zip(*counted, strict=True)]
     rows = []
-    for run in session.runs:
-        rows.append(LapRow(run, None, "", None))
-        best = run.best
-        for span in run.laps:
-            key = LapKey(run.number, span.number)
-            hold = "reference" if key == session.choice.reference else "lap" if key == session.choice.lap else ""
-            to_best = span.time_s - best.time_s if best and span.complete else None
-            rows.append(LapRow(run, span, hold, to_best))
+    for span, times in zip(run.laps, pieces, strict=True):
+        key, note = LapKey(run.number, span.number), run.notes.of(span.number)
+        to_best = span.time_s - best.time_s if best and span.complete else None
+        marks = tuple(not note.aside and t <= f for t, f in zip(times, fastest, strict=False))
+        rows.append(LapRow(key, span, _hold(session, key), to_best, times, marks, note))
     return rows
 
 
+def _hold(session: Session, key: LapKey) -> str:
+    choice = session.choice
+    if key == choice.reference:
+        return "reference"
+    return "lap" if key == choice.lap else "over" if key in choice.over else ""
+
+
 class LapsModel(QAbstractTableModel):
-    """The rows of :func:`rows_of`."""
+    """The rows of :func:`rows_of`; the note can be typed into its cell."""
+
+    note_typed = pyqtSignal(object, object)
 
     def __init__(self) -> None:
         super().__init__()
         self.rows: list[LapRow] = []
 
     def show(self, rows: list[LapRow]) -> None:
-        """Take over rows; the same number of rows keeps selection and place."""
-        if len(rows) == len(self.rows):
+        """Take over rows; the same laps keep selection and place."""
+        if [r.key for r in rows] == [r.key for r in self.rows]:
             self.rows = rows
             if rows:
                 self.dataChanged.emit(self.index(0, 0), self.index(len(rows) - 1, len(TITLES) - 1))
@@ -76,7 +98,7 @@ class LapsModel(QAbstractTableModel):
         self.endResetModel()
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802 - Qt's name
-        """Headings and laps."""
+        """Laps."""
         return 0 if parent is not None and parent.isValid() else len(self.rows)
 
     def columnCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802 - Qt's name
@@ -88,43 +110,78 @@ class LapsModel(QAbstractTableModel):
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
             return TITLES[section]
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.TextAlignmentRole:
-            return RIGHT if section in (LAP, TIME, TO_BEST, LENGTH) else LEFT
+            return RIGHT if section in NUMBERS else LEFT
         return None
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
-        """Headings are not selectable."""
+        """Laps can be selected and dragged, notes typed."""
         if not index.isValid():
             return Qt.ItemFlag.NoItemFlags
+        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsDragEnabled
+        return flags | Qt.ItemFlag.ItemIsEditable if index.column() == NOTE else flags
+
+    def mimeTypes(self) -> list[str]:  # noqa: N802 - Qt's name
+        """A lap is dragged by its key."""
+        return [LAP_MIME]
+
+    def mimeData(self, indexes: Iterable[QModelIndex]) -> QMimeData:  # noqa: N802 - Qt's name
+        """Run and lap number of the dragged lap."""
+        key = self.rows[next(iter(indexes)).row()].key
+        data = QMimeData()
+        data.setData(LAP_MIME, f"{key.run}:{key.lap}".encode())
+        return data
+
+    def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:  # noqa: N802 - Qt's name
+        """A note that was typed; the row itself follows from the state."""
+        if role != Qt.ItemDataRole.EditRole or index.column() != NOTE:
+            return False
         row = self.rows[index.row()]
-        return Qt.ItemFlag.ItemIsEnabled | (Qt.ItemFlag.ItemIsSelectable if row.span else Qt.ItemFlag.NoItemFlags)
+        self.note_typed.emit(row.key, str(value).strip())
+        return True
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         """Text, alignment, and the row itself for the delegate."""
-        row = self.rows[index.row()]
+        row, column = self.rows[index.row()], index.column()
         if role == Role.ROW:
             return row
-        if role == Qt.ItemDataRole.DisplayRole:
-            return _text(row, index.column())
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            return RIGHT if row.span and index.column() in (LAP, TIME, TO_BEST, LENGTH) else LEFT
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return row.run.path if row.span is None else row.span.why
-        if role == Qt.ItemDataRole.AccessibleTextRole:
-            return f"{row.run.name} {row.hold} {_text(row, LAP)} {_text(row, index.column())}"
+        made = _ROLES.get(role)
+        return made(row, column) if made else None
+
+
+def key_of(data: QMimeData | None) -> LapKey | None:
+    """The lap that is dragged, or None."""
+    if data is None or not data.hasFormat(LAP_MIME):
         return None
+    run, lap = data.data(LAP_MIME).data().decode().split(":")
+    return LapKey(int(run), int(lap))
 
 
 def _text(row: LapRow, column: int) -> str:
-    span = row.span
-    if span is None:
-        return row.run.name if column == HOLD else ""
+    span, note = row.span, row.note
+    if column in PIECES:
+        place = column - FIRST
+        return f"{row.pieces[place]:.3f}" if place < len(row.pieces) else ""
     to_best = "" if row.to_best_s is None else difference(row.to_best_s) if row.to_best_s else "best"
+    aside = f"set aside: {note.aside}{', ' + note.reason if note.reason else ''}" if note.aside else ""
     texts = {
-        HOLD: {"reference": "reference", "lap": "held against it"}.get(row.hold, ""),
-        LAP: str(span.number),
-        TIME: lap_time(span.time_s),
-        TO_BEST: to_best,
-        LENGTH: f"{span.length_m:.0f}",
-        STATE: span.why or "",
-    }
+        HOLD: HOLDS.get(row.hold, ""), LAP: str(span.number), TIME: lap_time(span.time_s), TO_BEST: to_best,
+        STATE: span.why or aside, NOTE: note.note,
+    }  # fmt: skip
     return texts[column]
+
+
+def _tooltip(row: LapRow, column: int) -> str | None:
+    if column == NOTE:
+        return row.note.note or "Type a note (M)"
+    return row.span.why or (_text(row, STATE) or f"{row.span.length_m:.0f} m by its own distance")
+
+
+_ROLES: dict[int, Callable[[LapRow, int], Any]] = {
+    Qt.ItemDataRole.DisplayRole: _text,
+    Qt.ItemDataRole.EditRole: lambda row, _: row.note.note,
+    Qt.ItemDataRole.TextAlignmentRole: lambda _, column: RIGHT if column in NUMBERS else LEFT,
+    Qt.ItemDataRole.ToolTipRole: _tooltip,
+    Qt.ItemDataRole.AccessibleTextRole: lambda row, column: (
+        f"lap {row.span.number} {HOLDS.get(row.hold, '')} {_text(row, column)}"
+    ),
+}

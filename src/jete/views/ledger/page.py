@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 from jete.app.actions import key_hint
 from jete.app.theme import SMALL_PX, SPACE, font
 from jete.app.units import units_of
+from jete.core.sheet import differences
 from jete.report.table import CAUTION
 from jete.report.words import difference, lap_time
 from jete.session import operations as ops
@@ -29,6 +30,7 @@ from jete.views.ledger.model import BAR, COLUMNS, CORNER, GAP, RUN_COLUMNS, RUNN
 if TYPE_CHECKING:
     from jete.app.analysis import RunResult
     from jete.app.store import SessionStore
+    from jete.core.result import LapComparison
     from jete.views.ledger.model import Column, LedgerRow
 
 
@@ -47,6 +49,7 @@ class LedgerPage(QWidget):
         self.order = QPushButton()
         self.scope = QPushButton()
         self.aside = QLabel()
+        self.doubts = QLabel()
         self._delegate = LedgerDelegate(self._theme_name)
         self._build(traces)
         store.changed.connect(self._on_changed)
@@ -72,6 +75,10 @@ class LedgerPage(QWidget):
         )
         self.aside.linkActivated.connect(self._on_take_back)
         self.aside.hide()
+        self.doubts.setObjectName("doubts")
+        self.doubts.setProperty("muted", True)
+        self.doubts.setFont(font(SMALL_PX - 1))
+        self.doubts.setWordWrap(True)
         self.balance.setObjectName("balance")
         self.balance.setWordWrap(True)
         caution = QLabel(CAUTION)
@@ -88,6 +95,7 @@ class LedgerPage(QWidget):
         column.addLayout(head)
         column.addWidget(self.aside)
         column.addWidget(self.table, 1)
+        column.addWidget(self.doubts)
         column.addWidget(caution)
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(left)
@@ -130,7 +138,7 @@ class LedgerPage(QWidget):
             self._store.look_at(lambda s: ops.select_corner(s, corner))
 
     def _on_changed(self, _: Session, flags: Changed) -> None:
-        if flags & (Changed.RESULT | Changed.RUN_RESULT | Changed.DISPLAY | Changed.CHOICE):
+        if flags & (Changed.RESULT | Changed.RUN_RESULT | Changed.DISPLAY | Changed.CHOICE | Changed.RUNS):
             self._fill()
         if flags & (Changed.RESULT | Changed.RUN_RESULT | Changed.DISPLAY | Changed.CORNER):
             self._follow()
@@ -148,6 +156,7 @@ class LedgerPage(QWidget):
         self.order.setText("by loss" if session.display.by_loss else "by road")
         self.scope.setText("the run" if session.display.whole_run else "this lap")
         self.aside.hide()
+        self.doubts.clear()
         run = self._shown_run()
         if run is not None:
             self._fill_run(run)
@@ -162,6 +171,22 @@ class LedgerPage(QWidget):
         self.balance.setText(
             f"{times[0]} against {times[1]}: gap {difference(lap.gap_s)} s, and the corners below add up to it."
         )
+        self._tell_doubts(session, lap)
+
+    def _tell_doubts(self, session: Session, lap: LapComparison) -> None:
+        """How surely the laps lie on each other, what was not logged, and in what the runs differ that matters."""
+        alignment, motion = lap.passage.alignment, lap.passage.motion
+        laid = {
+            "position": f"Laid on each other by position, which scatters by {alignment.residual_m:.1f} m.",
+            "curvature": "Laid on each other by their bends: no position was logged.",
+            "distance": "Laid on each other by distance alone: no position and no bends were logged.",
+        }[alignment.method]
+        inferred = " Its speed was not logged and follows from the positions." if motion.inferred else ""
+        runs = [session.run(key.run) if key else None for key in (session.choice.lap, session.choice.reference)]
+        apart = differences(runs[0].sheet, runs[1].sheet) if runs[0] and runs[1] else []
+        self.doubts.setText(f"{laid}{inferred}")
+        self.aside.setText(f"Not the driver alone: {'; '.join(apart)}." if apart else "")
+        self.aside.setVisible(bool(apart))
 
     def _shown_run(self) -> RunResult | None:
         """The run's result where the ledger shows it and it is that of the present choice."""

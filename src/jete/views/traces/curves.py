@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -54,13 +54,14 @@ class Panel:
     high: float
     flags: tuple[tuple[float, float], ...]
     lap_flags: tuple[tuple[float, float], ...]
+    over: tuple[Line, ...] = ()
 
     def bounds(self, start_m: float, end_m: float) -> tuple[float, float]:
         """Least and greatest value to show for a piece of the axis; pedals keep their span."""
         if self.name in ("brake", "throttle") or not (self.reference or self.lap):
             return self.low, self.high
         seen = []
-        for line in (self.reference, self.lap):
+        for line in (self.reference, self.lap, *self.over):
             if line is not None:
                 lo, hi = np.searchsorted(line.x, [start_m, end_m])
                 seen.append(line.y[max(int(lo) - 1, 0) : int(hi) + 1])
@@ -75,13 +76,14 @@ class Panel:
 
 def panels_of(comparison: Comparison, units: Units) -> dict[str, Panel]:
     """All panels by name."""
-    first = comparison.laps[0]
-    gap = Line(first.trace_m, first.trace_s)
-    low, high = _bounds([gap.y], pad=0.12, least=0.1)
-    out = {"gap": Panel("gap", "s", 3, None, gap, min(low, 0.0), max(high, 0.0), (), ())}
+    first, *others = comparison.laps
+    gap, *over = (Line(lap.trace_m, lap.trace_s) for lap in comparison.laps)
+    low, high = _bounds([gap.y, *(line.y for line in over)], pad=0.12, least=0.1)
+    out = {"gap": Panel("gap", "s", 3, None, gap, min(low, 0.0), max(high, 0.0), (), (), tuple(over))}
     for name in ("speed", "brake", "throttle", "steering", "gear"):
         lines = [_line(p, name, units) for p in (comparison.reference, first.passage)]
-        out[name] = _panel(name, lines, comparison)
+        laid = [_line(lap.passage, name, units) for lap in others]
+        out[name] = replace(_panel(name, lines, comparison), over=tuple(line[0] for line in laid if line is not None))
     return out
 
 

@@ -149,7 +149,16 @@ def _gap(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
     zero = np.full_like(y, strip.y(0.0))
     _area(painter, theme.color("loss", 70), x, np.minimum(y, zero), zero)
     _area(painter, theme.color("gain", 70), x, np.maximum(y, zero), zero)
+    _over(painter, theme, frame, strip)
     _curve(painter, theme.color("lap"), x, y)
+
+
+def _over(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
+    """Further laps, each as one thin line under the two that are compared."""
+    for number, line in enumerate(strip.panel.over):
+        painter.setPen(QPen(theme.over_color(number), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(polygon(*straightened(*_points(line, frame, strip))))
 
 
 def _panel(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
@@ -157,6 +166,7 @@ def _panel(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
     panel = strip.panel
     if panel.name == "speed" and panel.reference and panel.lap:
         _between(painter, theme, frame, strip)
+    _over(painter, theme, frame, strip)
     for line, role in ((panel.reference, "reference"), (panel.lap, "lap")):
         if line is not None:
             _curve(painter, theme.color(role), *_points(line, frame, strip))

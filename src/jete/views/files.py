@@ -1,0 +1,199 @@
+"""Files and folders: opening and writing them, other shelves, the bin, a folder that is watched."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, Qt
+from PyQt6.QtWidgets import QDialog, QFileDialog, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
+
+from jete.app import demo, settings
+from jete.app.dialogs import ask, tell_found
+from jete.app.watch import Watch
+from jete.session import operations as ops
+from jete.session.state import Changed, Choice, LapKey, Session
+from jete.views.mapping import MappingSheet
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+
+    from PyQt6.QtWidgets import QWidget
+
+    from jete.app.shelf import Shelf
+    from jete.app.store import SessionStore
+    from jete.core.errors import InputError
+    from jete.library.check import Finding
+
+LOGS = "Logs (*.csv *.txt *.tsv *.parquet *.arrow *.feather *.mf4 *.mdf *.gpx *.nmea *.log *.jsonl *.gz *.zip);;All files (*)"
+LAP_FILES = "CSV (*.csv);;Parquet (*.parquet);;MDF 4 (*.mf4);;Arrow (*.arrow);;JSON Lines (*.jsonl)"
+
+
+class ShelfFiles(QObject):
+    """Asks for places, and hands them to the shelf."""
+
+    def __init__(self, window: QWidget, store: SessionStore, shelf: Shelf) -> None:
+        super().__init__(window)
+        self._window, self._store, self._shelf = window, store, shelf
+        self.watch = Watch(self)
+        self._demo = False
+        shelf.found.connect(self._on_found)
+        shelf.refused_newer.connect(self._on_newer)
+        shelf.unknown_columns.connect(self._on_unknown_columns)
+        store.changed.connect(self._on_changed)
+        self.watch.came.connect(self._on_came)
+
+    def handlers(self, selected: Callable[[], LapKey | None]) -> dict[str, Callable[[], object]]:
+        """What the actions of the table ask for; ``selected`` tells the lap that is meant."""
+        self._selected = selected
+        return {
+            "open": self.ask_for_files, "folder": self.ask_for_folder, "demo": self.open_demo, "home": self.go_home,
+            "shelf": self.ask_for_shelf, "backup": self.ask_for_backup, "bin": self.show_bin, "watch": self.ask_for_watch,
+            "export": self.ask_for_export,
+        }  # fmt: skip
+
+    def close(self) -> None:
+        """Stop watching."""
+        self.watch.stop()
+
+    def ask_for_files(self) -> None:
+        """Choose logs to bring in."""
+        names, _ = QFileDialog.getOpenFileNames(self._window, "Open logs", "", LOGS)
+        if names:
+            self._shelf.open_files([Path(n) for n in names])
+
+    def ask_for_folder(self) -> None:
+        """Choose a folder whose logs are brought in."""
+        name = QFileDialog.getExistingDirectory(self._window, "Open a folder of logs")
+        if name:
+            self._shelf.open_files([Path(name)])
+
+    def ask_for_watch(self) -> None:
+        """Choose a folder from which new logs come in by themselves; cancelled, none is watched."""
+        name = QFileDialog.getExistingDirectory(self._window, "Watch a folder for new logs")
+        self.watch_folder(Path(name) if name else None)
+
+    def watch_folder(self, folder: Path | None) -> None:
+        """Watch a folder from now on, or none."""
+        self.watch.start(folder)
+        settings.save_watched(folder)
+        self._shelf.told.emit(f"New logs in {folder} come in by themselves." if folder else "No folder is watched.")
+
+    def ask_for_shelf(self) -> None:
+        """Choose the folder of another library."""
+        from jete.library.database import Location
+
+        name = QFileDialog.getExistingDirectory(self._window, "Open another shelf: choose its folder")
+        if name:
+            self._demo = False
+            self._shelf.open(Location(Path(name)))
+
+    def ask_for_backup(self) -> None:
+        """Choose where the backup is written."""
+        name, _ = QFileDialog.getSaveFileName(self._window, "Back up the shelf", "jete-backup.zip", "Backup (*.zip)")
+        if name:
+            self._shelf.back_up(Path(name))
+
+    def ask_for_export(self) -> None:
+        """Choose where the selected lap is written."""
+        key = self._selected()
+        if key is None:
+            return
+        label = self._store.session.label(key).replace(" · ", "-").replace(" ", "-").replace(":", "")
+        name, _ = QFileDialog.getSaveFileName(self._window, "Write this lap", f"{label}.csv", LAP_FILES)
+        if name:
+            self._shelf.export_lap(key, Path(name))
+
+    def go_home(self) -> None:
+        """Back to the usual shelf."""
+        from jete.library.database import usual_location
+
+        self._demo = False
+        self._shelf.open(usual_location())
+
+    def open_demo(self) -> None:
+        """Open the demo's shelf and go to the ledger."""
+        self._demo = True
+        self._store.look_at(lambda s: ops.go_to_page(s, "ledger"))
+        self._shelf.open(demo.demo_location(), then=self._fill_demo)
+
+    def _fill_demo(self) -> None:
+        known = {Path(r.path).stem for r in self._store.session.runs}
+        for name in demo.RUNS:
+            if name not in known:
+                self._shelf.open_files([demo.file_of(name)], demo.RUNS[name])
+
+    def _on_changed(self, session: Session, flags: Changed) -> None:
+        """The demo begins with the pair that its guide speaks of."""
+        if not self._demo or Changed.RUNS not in flags or session.settled:
+            return
+        runs = [next((r for r in session.runs if Path(r.path).stem == name), None) for name in demo.PAIR]
+        best = [LapKey(r.number, r.best.number) for r in runs if r is not None and r.best is not None]
+        if len(best) == len(demo.PAIR):
+            self._store.look_at(lambda s: ops.settle(s, Choice(best[0], best[1])))
+
+    def _on_came(self, path: Path) -> None:
+        self._shelf.open_files([path])
+
+    def _on_found(self, found: Sequence[Finding]) -> None:
+        tell_found(self._window, [(f.what, f.where, f.done) for f in found])
+
+    def _on_newer(self, error: InputError) -> None:
+        """A library of a newer version: it may be looked at."""
+        box = ask(self._window, "A newer shelf", f"{error.where}\n{error.what}", error.mend, "Open to read only")
+        box.accepted.connect(self._open_read_only)
+
+    def _open_read_only(self) -> None:
+        self._shelf.open(read_only=True)
+
+    def _on_unknown_columns(self, path: Path, error: object) -> None:
+        sheet = MappingSheet(path, error, self._store.session.display.theme, self._window)  # type: ignore[arg-type]
+        sheet.chosen.connect(self._shelf.read_again)
+        sheet.show()
+
+    def show_bin(self) -> BinDialog:
+        """The runs in the bin, to be taken out again."""
+        dialog = BinDialog(self._shelf, self._window)
+        dialog.show()
+        return dialog
+
+
+class BinDialog(QDialog):
+    """Runs that were put into the bin."""
+
+    def __init__(self, shelf: Shelf, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._shelf = shelf
+        self.setWindowTitle("The bin")
+        self.setObjectName("bin")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.resize(460, 320)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Runs in the bin")
+        self.back = QPushButton("Take out of the bin")
+        self.back.clicked.connect(self._on_back)
+        self.list.itemActivated.connect(self._on_back)
+        column = QVBoxLayout(self)
+        column.addWidget(QLabel("Nothing in the bin is deleted; a run that is taken out is as it was."))
+        column.addWidget(self.list)
+        column.addWidget(self.back)
+        self._fill()
+
+    def _fill(self) -> None:
+        self.list.clear()
+        for record in self._shelf.removed():
+            sheet = record.sheet
+            item = QListWidgetItem(
+                " · ".join(p for p in (sheet.circuit, sheet.date, sheet.title or record.source) if p)
+            )
+            item.setData(Qt.ItemDataRole.UserRole, record.id)
+            self.list.addItem(item)
+        self.back.setEnabled(self.list.count() > 0)
+        if self.list.count():
+            self.list.setCurrentRow(0)
+
+    def _on_back(self) -> None:
+        item = self.list.currentItem()
+        if item is not None:
+            self._shelf.restore(int(item.data(Qt.ItemDataRole.UserRole)))
+            self._fill()

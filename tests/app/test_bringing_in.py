@@ -1,0 +1,144 @@
+"""How logs come onto the shelf: unknown columns, a watched folder, folders of files."""
+
+from __future__ import annotations
+
+import shutil
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import pytest
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QMessageBox
+
+from jete.app import settings
+from jete.app.main import Application
+from jete.app.watch import Watch
+from jete.core.errors import InputError
+from jete.formats.mapping import from_json
+from jete.simulate.trials import Trial
+from jete.views.mapping import CHANNEL, OFFSET, TURNED, UNIT, MappingSheet
+from known_laps import csv_text, rows_of
+
+if TYPE_CHECKING:
+    from pytestqt.qtbot import QtBot
+
+INES = Path("src/jete/app/assets/demo/ines-karlsby-run-1.parquet")
+
+
+def strange(trial: Trial, path: Path) -> Path:
+    """A log whose columns have names that say nothing."""
+    heads, table = rows_of(trial.reference, ("time", "speed", "throttle", "brake", "steering"), every=4)
+    path.write_text(csv_text([f"kanal_{i}" for i in range(len(heads))], table), encoding="utf-8")
+    return path
+
+
+@pytest.fixture
+def sheet(empty: Application, trial: Trial, tmp_path: Path, qtbot: QtBot) -> MappingSheet:
+    empty.shelf.open_files([strange(trial, tmp_path / "strange.csv")])
+    qtbot.waitUntil(lambda: empty.window.findChild(MappingSheet) is not None, timeout=10000)
+    found = empty.window.findChild(MappingSheet)
+    assert found is not None
+    return found
+
+
+def choose(sheet: MappingSheet, row: int, channel: str, unit: str = "") -> None:
+    for column, text in ((CHANNEL, channel), (UNIT, unit)):
+        box = sheet.table.cellWidget(row, column)
+        assert isinstance(box, QComboBox)
+        if text:
+            box.setCurrentText(text)
+
+
+def test_unknown_columns_are_asked_for_and_remembered(
+    empty: Application, sheet: MappingSheet, trial: Trial, tmp_path: Path, qtbot: QtBot
+) -> None:
+    assert not sheet.use.isEnabled()
+    assert "position" in sheet.verdict.text()
+    choose(sheet, 1, "speed", "km/h")
+    choose(sheet, 2, "throttle", "%")
+    choose(sheet, 3, "brake", "bar")
+    assert sheet.use.isEnabled()
+    assert "makes a log of" in sheet.verdict.text()
+    sheet.use.click()
+    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 1, timeout=10000)
+    other = strange(trial, tmp_path / "next.csv")
+    other.write_text(other.read_text(encoding="utf-8") + "\n", encoding="utf-8")
+    empty.shelf.open_files([other])
+    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2, timeout=10000)
+
+
+def test_a_guess_is_shown_with_its_reason(sheet: MappingSheet) -> None:
+    box = sheet.table.cellWidget(0, CHANNEL)
+    assert isinstance(box, QComboBox)
+    assert box.currentText() == "time"
+    assert "rises by" in sheet.table.item(0, 7).text()
+    assert " to " in sheet.table.item(1, 2).text()
+    sheet.close()
+
+
+def test_one_channel_can_not_be_two_columns(sheet: MappingSheet) -> None:
+    choose(sheet, 1, "speed", "km/h")
+    choose(sheet, 2, "speed", "km/h")
+    assert "two columns are 'speed'" in sheet.verdict.text().lower()
+    assert not sheet.use.isEnabled()
+    sheet.close()
+
+
+def test_a_map_is_handed_on_and_taken_over(sheet: MappingSheet, tmp_path: Path) -> None:
+    choose(sheet, 1, "speed", "mph")
+    turned, offset = sheet.table.cellWidget(1, TURNED), sheet.table.cellWidget(1, OFFSET)
+    assert isinstance(turned, QCheckBox)
+    assert isinstance(offset, QLineEdit)
+    turned.setChecked(True)
+    offset.setText("2.5")
+    sheet.save(tmp_path / "map.json")
+    handed = sheet.map()
+    assert from_json((tmp_path / "map.json").read_text(encoding="utf-8")) == handed
+    choose(sheet, 1, "gear")
+    turned.setChecked(False)
+    sheet.take_over(tmp_path / "map.json")
+    assert sheet.map() == handed
+    (tmp_path / "map.json").write_text("{}", encoding="utf-8")
+    sheet.take_over(tmp_path / "map.json")
+    assert "no map of columns" in sheet.findChildren(QMessageBox)[0].text()
+    sheet.close()
+
+
+def test_new_logs_of_a_watched_folder_come_in_when_they_are_whole(
+    empty: Application, tmp_path: Path, qtbot: QtBot
+) -> None:
+    folder = tmp_path / "card"
+    folder.mkdir()
+    empty.window.files.watch_folder(folder)
+    assert settings.watched() == folder
+    data = INES.read_bytes()
+    with (folder / "run.parquet").open("wb") as file:
+        file.write(data[:1000])
+        file.flush()
+        qtbot.wait(300)
+        file.write(data[1000:])
+    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 1, timeout=20000)
+    assert empty.window.findChildren(QMessageBox) == []
+    empty.window.files.watch_folder(None)
+    assert settings.watched() is None
+
+
+def test_a_folder_that_is_not_there_can_not_be_watched(tmp_path: Path) -> None:
+    with pytest.raises(InputError, match="not there"):
+        Watch().start(tmp_path / "nowhere")
+
+
+def test_a_folder_is_opened_with_those_in_it(empty: Application, tmp_path: Path, qtbot: QtBot) -> None:
+    for name in ("ines-karlsby-run-1", "noor-veldane-motorcycle"):
+        (tmp_path / "card" / name).mkdir(parents=True)
+        shutil.copy(INES.with_name(f"{name}.parquet"), tmp_path / "card" / name)
+    empty.shelf.open_files([tmp_path / "card"])
+    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and not empty.tasks._running, timeout=30000)
+
+
+def test_a_known_log_is_told_quietly(empty: Application, tmp_path: Path, qtbot: QtBot) -> None:
+    told: list[str] = []
+    empty.shelf.told.connect(told.append)
+    empty.shelf.open_files([INES, Path(shutil.copy(INES, tmp_path / "again.parquet"))])
+    qtbot.waitUntil(lambda: bool(told), timeout=30000)
+    assert "on the shelf already" in told[0]
+    assert len(empty.store.session.runs) == 1

@@ -1,0 +1,251 @@
+"""The Laps page on a library: search, sheets, notes, the bin, pins, dragging, other shelves."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QLineEdit, QMenu, QMessageBox
+
+from jete.app.main import Application, build
+from jete.core.sheet import LapNote
+from jete.library.database import Location, usual_location
+from jete.library.library import Library
+from jete.session import operations as ops
+from jete.session.state import LapKey
+from jete.views.files import BinDialog
+from jete.views.laps import model as laps
+
+if TYPE_CHECKING:
+    from pytestqt.qtbot import QtBot
+
+DEMO = Path("src/jete/app/assets/demo")
+FILES = [DEMO / f"{n}-run-1.parquet" for n in ("ines-karlsby", "tomasz-oryel")]
+GIVEN = (
+    {"circuit": "Kestrel Sands", "driver": "Ines Karlsby", "time": "10:15"},
+    {"driver": "Tomasz Oryel", "time": "11:05"},
+)
+
+
+@pytest.fixture
+def shelf(empty: Application, qtbot: QtBot) -> Application:
+    for path, given in zip(FILES, GIVEN, strict=True):
+        empty.shelf.open_files([path], given)
+    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and not empty.tasks._running, timeout=30000)
+    return empty
+
+
+def act(parts: Application, action: str) -> None:
+    parts.window.actions_by_id[action].trigger()
+
+
+def select(parts: Application, lap: int) -> LapKey:
+    page = parts.window.laps
+    row = next(i for i, r in enumerate(page.model.rows) if r.span.number == lap)
+    page.table.setCurrentIndex(page.model.index(row, laps.LAP))
+    return page.model.rows[row].key
+
+
+def kept() -> Library:
+    return Library(usual_location())
+
+
+def test_runs_come_onto_the_shelf_and_stay_there(shelf: Application) -> None:
+    library = kept()
+    assert [r.sheet.driver for r in library.runs()] == ["Ines Karlsby", "Tomasz Oryel"]
+    library.close()
+    assert shelf.store.session.choice.lap == LapKey(2, 2)
+    assert shelf.store.session.choice.reference == LapKey(1, 3)
+
+
+def test_the_next_start_shows_the_shelf_and_a_sensible_pair(shelf: Application, qtbot: QtBot) -> None:
+    from PyQt6.QtWidgets import QApplication
+
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    again = build(app)
+    again.shelf.open()
+    qtbot.waitUntil(lambda: again.store.comparison is not None, timeout=30000)
+    assert again.store.session.choice == shelf.store.session.choice
+    again.window.close()
+
+
+def test_the_search_keeps_the_runs_that_hold_every_word(shelf: Application, qtbot: QtBot) -> None:
+    page = shelf.window.laps
+    act(shelf, "search")
+    qtbot.keyClicks(page.search, "SANDS oryel")
+    qtbot.waitUntil(lambda: page.runs.shown == 1, timeout=2000)
+    assert page.count.text() == "1 of 2 runs"
+    assert page.runs.index_of(2) is not None
+    assert page.runs.index_of(1) is None
+
+
+def test_selecting_a_run_shows_its_laps_and_words(shelf: Application) -> None:
+    page = shelf.window.laps
+    index = page.runs.index_of(1)
+    assert index is not None
+    page.tree.setCurrentIndex(index)
+    assert {r.key.run for r in page.model.rows} == {1}
+    assert page.title.text().startswith("Ines Karlsby")
+    assert "best 1:51.052 on lap 3" in page.words.text()
+    assert page.chart.accessibleDescription() == page.words.text()
+
+
+def test_a_typed_field_is_saved_and_can_be_undone(shelf: Application, qtbot: QtBot) -> None:
+    field = shelf.window.laps.sheet.fields["tyres"]
+    assert isinstance(field, QLineEdit)
+    field.setFocus()
+    qtbot.keyClicks(field, "medium")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    library = kept()
+    assert library.run(2).sheet.tyres == "medium"
+    act(shelf, "undo")
+    assert library.run(2).sheet.tyres == ""
+    assert field.text() == ""
+    act(shelf, "redo")
+    assert library.run(2).sheet.tyres == "medium"
+    library.close()
+
+
+def test_text_where_a_number_belongs_is_told_and_put_back(shelf: Application, qtbot: QtBot) -> None:
+    field = shelf.window.laps.sheet.fields["air_c"]
+    assert isinstance(field, QLineEdit)
+    field.setText("warm")
+    field.editingFinished.emit()
+    assert "'warm' is no number" in shelf.window.findChildren(QMessageBox)[0].text()
+    assert field.text() == ""
+
+
+def test_the_ledger_says_where_the_runs_differ(shelf: Application) -> None:
+    shelf.shelf.note_run(1, replace(shelf.store.session.runs[0].sheet, condition="dry"))
+    assert not shelf.window.ledger.aside.isVisibleTo(shelf.window.ledger)
+    shelf.shelf.note_run(2, replace(shelf.store.session.runs[1].sheet, condition="wet"))
+    assert "road wet against dry" in shelf.window.ledger.aside.text()
+    assert "scatters by" in shelf.window.ledger.doubts.text()
+
+
+def test_a_lap_is_starred_noted_and_set_aside_by_key(shelf: Application, qtbot: QtBot) -> None:
+    key = select(shelf, 4)
+    act(shelf, "star")
+    page = shelf.window.laps
+    assert page.model.setData(page.model.index(4, laps.NOTE), "late in 11")
+    page.set_aside("traffic")
+    library = kept()
+    assert library.run(2).notes.of(4) == LapNote("traffic", "", "late in 11", star=True)
+    library.close()
+    assert key not in ops.laps_of_run(shelf.store.session)
+    act(shelf, "undo")
+    assert shelf.store.session.runs[1].notes.of(4).aside == ""
+
+
+def test_the_reasons_come_as_a_menu(shelf: Application, qtbot: QtBot) -> None:
+    select(shelf, 5)
+    act(shelf, "aside")
+    menu = shelf.window.laps.findChild(QMenu, "aside-menu")
+    assert menu is not None
+    assert [a.text() for a in menu.actions()][:2] == ["It counts", "Set aside: traffic"]
+    menu.actions()[2].trigger()
+    assert shelf.store.session.runs[1].notes.of(5).aside == "yellow"
+    menu.close()
+
+
+def test_a_run_goes_into_the_bin_and_comes_back(shelf: Application, qtbot: QtBot) -> None:
+    act(shelf, "remove")
+    assert [r.number for r in shelf.store.session.runs] == [1]
+    assert shelf.store.session.choice.lap is None
+    assert shelf.store.comparison is None
+    act(shelf, "bin")
+    dialog = shelf.window.findChild(BinDialog)
+    assert dialog is not None
+    assert dialog.list.count() == 1
+    dialog.back.click()
+    assert [r.number for r in shelf.store.session.runs] == [1, 2]
+    assert dialog.list.count() == 0
+    dialog.close()
+
+
+def test_a_lap_is_pinned_and_is_the_reference_of_a_next_start(shelf: Application) -> None:
+    key = select(shelf, 5)
+    act(shelf, "pin")
+    session = shelf.store.session
+    assert session.pin_of(session.runs[0]) == key
+    assert "Always held against: Tomasz Oryel" in shelf.window.laps.notes.text()
+    fresh = ops.new_shelf(session, session.runs, session.pins)
+    assert fresh.choice.reference == key
+    act(shelf, "pin")
+    assert shelf.store.session.pins == ()
+
+
+def test_a_lap_dropped_on_the_reference_is_held_there(shelf: Application) -> None:
+    page = shelf.window.laps
+    data = page.model.mimeData([page.model.index(6, laps.LAP)])
+    key = page.model.rows[6].key
+    drop = QDropEvent(
+        QPointF(5, 5), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    )
+    page.reference.dropEvent(drop)
+    assert shelf.store.session.choice.reference == key
+
+
+def test_laps_are_laid_over_and_taken_off(shelf: Application, qtbot: QtBot) -> None:
+    for lap in (4, 5, 6):
+        select(shelf, lap)
+        act(shelf, "over")
+    qtbot.waitUntil(lambda: shelf.store.comparison is not None and len(shelf.store.comparison.laps) == 4, timeout=30000)
+    assert all(len(p.over) == 3 for p in shelf.window.traces.shown_panels())
+    assert "lap 5" in shelf.window.pair.text()
+    select(shelf, 5)
+    act(shelf, "over")
+    assert [k.lap for k in shelf.store.session.choice.over] == [4, 6]
+    act(shelf, "undo")
+    assert [k.lap for k in shelf.store.session.choice.over] == [4, 5, 6]
+
+
+def test_another_shelf_and_back_home(shelf: Application, tmp_path: Path, qtbot: QtBot) -> None:
+    shelf.shelf.open(Location(tmp_path / "other"))
+    qtbot.waitUntil(lambda: shelf.store.session.runs == (), timeout=10000)
+    assert shelf.store.comparison is None
+    assert shelf.store.undo_text is None
+    act(shelf, "home")
+    qtbot.waitUntil(lambda: len(shelf.store.session.runs) == 2, timeout=10000)
+
+
+def test_the_demo_has_a_shelf_of_its_own(shelf: Application, qtbot: QtBot) -> None:
+    act(shelf, "demo")
+    qtbot.waitUntil(lambda: len(shelf.store.session.runs) == 5 and not shelf.tasks._running, timeout=60000)
+    session = shelf.store.session
+    assert session.label(session.choice.lap) == "Tomasz Oryel · 11:05 · lap 2"
+    assert session.label(session.choice.reference) == "Ines Karlsby · 10:15 · lap 3"
+    library = kept()
+    assert len(library.runs()) == 2
+    library.close()
+
+
+def test_a_lap_and_a_backup_are_written(shelf: Application, tmp_path: Path, qtbot: QtBot) -> None:
+    told: list[str] = []
+    shelf.shelf.told.connect(told.append)
+    shelf.shelf.export_lap(LapKey(1, 3), tmp_path / "lap.csv")
+    qtbot.waitUntil(lambda: (tmp_path / "lap.csv").exists() and len(told) == 1, timeout=10000)
+    shelf.shelf.back_up(tmp_path / "all.zip")
+    qtbot.waitUntil(lambda: len(told) == 2, timeout=10000)
+    assert "2 recordings" in told[1]
+
+
+def test_a_newer_shelf_can_be_looked_at(shelf: Application, qtbot: QtBot) -> None:
+    from sqlalchemy import text
+
+    library = kept()
+    with library.writing() as session:
+        session.execute(text("UPDATE alembic_version SET version_num = '9999'"))
+    library.close()
+    shelf.shelf.open(usual_location())
+    qtbot.waitUntil(lambda: bool(shelf.window.findChildren(QMessageBox)), timeout=10000)
+    box = shelf.window.findChildren(QMessageBox)[0]
+    next(b for b in box.buttons() if b.text() == "Open to read only").click()
+    qtbot.waitUntil(lambda: len(shelf.store.session.runs) == 2 and shelf.shelf.read_only, timeout=10000)
+    shelf.shelf.note_run(1, replace(shelf.store.session.runs[0].sheet, note="x"))
+    assert any("read only" in b.text() for b in shelf.window.findChildren(QMessageBox))
