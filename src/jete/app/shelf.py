@@ -94,6 +94,11 @@ class Shelf(QObject):
 
     def _open(self, *, read_only: bool = False) -> tuple[Library, list[Finding], list[RunRecord], dict[Any, Any]]:
         """The library, what its check found, its runs and pins (off the window's thread)."""
+        library, findings = self._ready(read_only=read_only)
+        return library, findings, library.runs(), library.pins()
+
+    def _ready(self, *, read_only: bool = False) -> tuple[Library, list[Finding]]:
+        """The library, opened where it is not, and what its check found then."""
         from jete.library.database import usual_location
         from jete.library.opening import open_library
 
@@ -102,8 +107,7 @@ class Shelf(QObject):
             if self._library is None:
                 self._location = self._location or usual_location()
                 self._library, findings = open_library(self._location, read_only=read_only)
-            library = self._library
-        return library, findings, library.runs(), library.pins()
+            return self._library, findings
 
     def _on_opened(self, result: tuple[Library, list[Finding], list[RunRecord], dict[Any, Any]], then: Any) -> None:
         _, findings, records, pins = result
@@ -138,7 +142,7 @@ class Shelf(QObject):
 
     def read_again(self, path: Path, chosen: ColumnMap) -> None:
         """Remember what the columns of a file are, and bring it in."""
-        library = self._open()[0]
+        library = self._ready()[0]
         library.keep_column_map(chosen)
         self.open_files([path])
 
@@ -165,7 +169,7 @@ class Shelf(QObject):
         """Bring one file in (off the window's thread)."""
         from jete.library.bring_in import bring_in
 
-        library = self._open()[0]
+        library = self._ready()[0]
         brought = bring_in(library, path, given, token.cancelled, line=self._line)
         self._line = self._line or brought.line
         return library.run(brought.run), brought.known
@@ -268,7 +272,7 @@ class Shelf(QObject):
 
     def removed(self) -> list[RunRecord]:
         """The runs in the bin."""
-        return self._open()[0].runs(removed=True)
+        return self._ready()[0].runs(removed=True)
 
     def pin(self, key: LapKey) -> None:
         """Always hold a lap against those of its circuit, layout and class; once more takes it off."""
@@ -278,13 +282,13 @@ class Shelf(QObject):
         held = self._store.session.pin_of(run) == key
         change = (lambda x: x.unpin(run.sheet)) if held else (lambda x: x.pin(run.sheet, key.run, key.lap))
         if self._write(change):
-            pins = _pins(self._open()[0].pins())
+            pins = _pins(self._ready()[0].pins())
             self._store.look_at(lambda s: ops.pin(s, pins))
 
     def _write(self, change: Callable[[Library], object], number: int | None = None) -> bool:
         """Write a change and show the run as it is then; a refusal is told."""
         try:
-            library = self._open()[0]
+            library = self._ready()[0]
             change(library)
             record = library.run(number) if number is not None else None
         except InputError as error:

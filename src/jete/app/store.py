@@ -65,6 +65,7 @@ class SessionStore(QObject):
         """Remember what was done, so that it can be taken back."""
         self._undo.append(Step(text, back, again))
         self._redo.clear()
+        self.look_at(lambda s: s, also=Changed.UNDO)
 
     def forget(self) -> None:
         """Forget what could be undone: it was about another shelf."""

@@ -105,6 +105,8 @@ def _guess(name: str, unit: str | None, values: np.ndarray) -> Guess:
         by_unit = [c for c, q in QUANTITIES.items() if unit.strip().casefold() in q.units and len(unit.strip()) > 1]
         if len(by_unit) == 1:
             return Guess(by_unit[0], unit, f"the only channel in {unit}")
+        if by_unit and all(c.startswith("brake") for c in by_unit):
+            return Guess("brake", unit, f"{unit} is of a brake, unless it is of a tyre or of oil")
     good = values[np.isfinite(values)]
     if len(good) > 2 and np.all(np.diff(good) > 0.0) and good[0] >= 0.0:
         step = float(np.median(np.diff(good)))

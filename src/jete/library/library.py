@@ -230,10 +230,11 @@ class Library:
 
 
 def _lap_rows(run: int, log: Log, spans: Sequence[LapSpan]) -> list[models.Lap]:
-    return [
-        models.Lap(
+    rows = []
+    for k, s in enumerate(spans):
+        thirds = piece_times(log, s) or (None, None, None)
+        rows.append(models.Lap(
             run_id=run, position=k, number=s.number, start_s=s.start_s, end_s=s.end_s, length_m=s.length_m, complete=s.complete,
-            why=s.why, pieces=list(piece_times(log, s)),
-        )
-        for k, s in enumerate(spans)
-    ]  # fmt: skip
+            why=s.why, first_s=thirds[0], second_s=thirds[1], third_s=thirds[2],
+        ))  # fmt: skip
+    return rows

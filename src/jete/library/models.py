@@ -120,7 +120,7 @@ class SetupChange(Base):
 
 
 class Lap(Base):
-    """One lap of a run; ``pieces`` are its times over thirds of its length."""
+    """One lap of a run, with its times over the thirds of its length where it is complete."""
 
     __tablename__ = "laps"
     run_id: Mapped[int] = mapped_column(ForeignKey("runs.id"), primary_key=True)
@@ -131,7 +131,9 @@ class Lap(Base):
     length_m: Mapped[float]
     complete: Mapped[bool]
     why: Mapped[str | None]
-    pieces: Mapped[list[Any]] = mapped_column(JSON, default=list)
+    first_s: Mapped[float | None]
+    second_s: Mapped[float | None]
+    third_s: Mapped[float | None]
     aside: Mapped[str] = mapped_column(default="")
     reason: Mapped[str] = mapped_column(default="")
     note: Mapped[str] = mapped_column(default="")

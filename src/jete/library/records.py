@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import select
@@ -54,17 +54,23 @@ _PLAIN = (
 )
 
 
+_LAP_COLUMNS = (
+    Lap.run_id, Lap.number, Lap.start_s, Lap.end_s, Lap.length_m, Lap.complete, Lap.why, Lap.first_s, Lap.second_s, Lap.third_s,
+    Lap.aside, Lap.reason, Lap.note, Lap.star,
+)  # fmt: skip
+
+
 def read_runs(session: Session, *, removed: bool = False, only: Iterable[int] | None = None) -> list[RunRecord]:
     """Runs in the order of circuit, date and time; those in the bin instead where ``removed``."""
     query = _runs_query(removed=removed)
-    laps_query = select(Lap).order_by(Lap.run_id, Lap.position)
+    laps_query = select(*_LAP_COLUMNS).order_by(Lap.run_id, Lap.position)
     if only is not None:
         wanted = list(only)
         query, laps_query = query.where(Run.id.in_(wanted)), laps_query.where(Lap.run_id.in_(wanted))
     laps = _laps_by_run(session, laps_query)
     changes = session.execute(select(SetupChange.run_id, SetupChange.text).order_by(SetupChange.id))
     setups = {row.run_id: row.text for row in changes}
-    return [_record(row, laps.get(row.id, []), setups.get(row.id, "")) for row in session.execute(query)]
+    return [_record(row, laps.get(row.id, _Laps()), setups.get(row.id, "")) for row in session.execute(query)]
 
 
 def _runs_query(*, removed: bool) -> Select[Any]:
@@ -87,23 +93,35 @@ def _runs_query(*, removed: bool) -> Select[Any]:
     )  # fmt: skip
 
 
-def _laps_by_run(session: Session, query: Select[Any]) -> dict[int, list[Row[Any]]]:
-    found: dict[int, list[Row[Any]]] = {}
-    table = query.with_only_columns(*Lap.__table__.columns)
-    for row in session.execute(table):
-        found.setdefault(row.run_id, []).append(row)
+@dataclass
+class _Laps:
+    """The laps of one run as they are read."""
+
+    spans: list[LapSpan] = field(default_factory=list)
+    pieces: list[tuple[float, ...]] = field(default_factory=list)
+    notes: list[tuple[int, LapNote]] = field(default_factory=list)
+
+
+def _laps_by_run(session: Session, query: Select[*tuple[Any, ...]]) -> dict[int, _Laps]:
+    """Laps by the number of their run; rows are taken apart by place, since there may be many."""
+    found: dict[int, _Laps] = {}
+    # By the connection: the session would look at each row as if it were an object.
+    for run, number, *span, first, second, third, aside, reason, note, star in session.connection().execute(query):
+        laps = found.get(run)
+        if laps is None:
+            laps = found[run] = _Laps()
+        laps.spans.append(LapSpan(number, *span))
+        laps.pieces.append(() if first is None else (first, second, third))
+        if aside or reason or note or star:
+            laps.notes.append((number, LapNote(aside, reason, note, star)))
     return found
 
 
-def _record(row: Row[Any], laps: list[Row[Any]], setup: str) -> RunRecord:
-    spans = tuple(LapSpan(x.number, x.start_s, x.end_s, x.length_m, x.complete, x.why) for x in laps)
-    notes = tuple(
-        (x.number, LapNote(x.aside, x.reason, x.note, x.star)) for x in laps if x.aside or x.reason or x.note or x.star
-    )
+def _record(row: Row[Any], laps: _Laps, setup: str) -> RunRecord:
     values: dict[str, Any] = {n: getattr(row, n) or "" for n in _NAMED}
     values |= {n: getattr(row, n) for n in (*_PLAIN, "mass_kg", "gears")}
     sheet = RunSheet(**values, setup=setup)
     return RunRecord(
-        row.id, row.source, row.path, row.digest, sheet, spans, tuple(tuple(x.pieces) for x in laps), LapSheet(notes),
+        row.id, row.source, row.path, row.digest, sheet, tuple(laps.spans), tuple(laps.pieces), LapSheet(tuple(laps.notes)),
         tuple(Repair(*r) for r in row.repairs), row.damaged,
     )  # fmt: skip

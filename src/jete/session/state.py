@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from enum import Flag, auto
+from functools import cached_property
 
 from jete.core.lap import LapSpan, Repair
 from jete.core.sheet import LapSheet, RunSheet
@@ -30,6 +31,7 @@ class Changed(Flag):
     PAGE = auto()
     DISPLAY = auto()
     SHELF = auto()
+    UNDO = auto()
 
 
 @dataclass(frozen=True)
@@ -54,7 +56,7 @@ class Run:
     pieces: tuple[tuple[float, ...], ...] = ()
     damaged: str | None = None
 
-    @property
+    @cached_property
     def best(self) -> LapSpan | None:
         """The fastest complete lap that is not set aside; of those set aside where there is no other."""
         counted = [s for s in self.laps if s.complete and not self.notes.of(s.number).aside]

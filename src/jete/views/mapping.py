@@ -30,6 +30,7 @@ from jete.core.channels import QUANTITIES
 from jete.core.errors import InputError
 from jete.formats.columns import log_of
 from jete.formats.mapping import Assigned, ColumnMap, Guess, apply, from_json, guess, to_json
+from jete.report.words import MINUS
 
 if TYPE_CHECKING:
     from jete.core.lap import FloatArray
@@ -54,7 +55,7 @@ class MappingSheet(QDialog):
         self.setWindowTitle(f"What are the columns of {path.name}?")
         self.setObjectName("mapping")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.resize(900, 560)
+        self.resize(1040, 560)
         self.table = QTableWidget(len(columns.names), len(TITLES))
         self.table.setAccessibleName("Columns of the file")
         self.verdict = QLabel(f"{error.what[:1].upper()}{error.what[1:]} {error.mend}")
@@ -72,9 +73,9 @@ class MappingSheet(QDialog):
             side.hide()
             side.setDefaultSectionSize(34)
             for column, width in {
-                NAME: 150,
+                NAME: 180,
                 PLOT: 120,
-                RANGE: 130,
+                RANGE: 118,
                 CHANNEL: 128,
                 UNIT: 84,
                 TURNED: 62,
@@ -104,6 +105,10 @@ class MappingSheet(QDialog):
             self.table.setCellWidget(row, PLOT, SmallPlot(values, theme))
             self.table.setItem(row, RANGE, QTableWidgetItem(_range(values)))
             self.table.setItem(row, WHY, QTableWidgetItem(found.why))
+            for column in (NAME, WHY):
+                item = self.table.item(row, column)
+                if item is not None:
+                    item.setToolTip(item.text())
             self._put_editors(row, found)
 
     def _put_editors(self, row: int, found: Guess) -> None:
@@ -270,7 +275,13 @@ class SmallPlot(QWidget):
 
 def _range(values: FloatArray | None) -> str:
     good = values[np.isfinite(values)] if values is not None else np.empty(0)
-    return "text" if values is None else f"{good.min():.4g} to {good.max():.4g}" if len(good) else "empty"
+    return (
+        "text"
+        if values is None
+        else f"{good.min():.4g} to {good.max():.4g}".replace("-", MINUS)
+        if len(good)
+        else "empty"
+    )
 
 
 def _number(text: str) -> float:

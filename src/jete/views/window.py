@@ -186,6 +186,8 @@ class Window(QMainWindow):
             self._show_page(session.look.page)
         if Changed.DISPLAY in flags:
             self._show_display(session)
+        if Changed.UNDO in flags:
+            self._enable(session)
         if flags & (Changed.CHOICE | Changed.RESULT | Changed.RUNS | Changed.DISPLAY):
             self.pair.setText(self._pair_text(session))
             self._enable(session)

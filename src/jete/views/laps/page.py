@@ -34,11 +34,12 @@ from jete.views.laps.delegate import LapsDelegate
 from jete.views.laps.held import HeldLap
 from jete.views.laps.model import FIRST, HOLD, LAP, NOTE, SECOND, STATE, THIRD, TIME, TO_BEST, LapsModel, rows_of
 from jete.views.laps.sheet_form import SheetForm
-from jete.views.laps.tree import RUN, RunTree
+from jete.views.laps.tree import RUN, FoundRuns
 
 if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
+    from jete.session.state import Run
 
 EMPTY = "Nothing is on the shelf yet."
 EMPTY_HOW = (
@@ -58,12 +59,14 @@ class LapsPage(QWidget):
     def __init__(self, store: SessionStore, shelf: Shelf) -> None:
         super().__init__()
         self._store, self._shelf = store, shelf
-        self.model, self.runs = LapsModel(), RunTree()
+        self.model, self.runs = LapsModel(), FoundRuns()
         self.table, self.tree, self.search = QTableView(), QTreeView(), QLineEdit()
         self.title, self.words, self.notes, self.count = QLabel(), QLabel(), QLabel(), QLabel()
         self.chart, self.sheet = RunChart(store), SheetForm(store)
         self.reference, self.lap = HeldLap("reference"), HeldLap("lap")
         self._delegate = LapsDelegate(self._theme_name)
+        self._listed: tuple[Run, ...] | None = None
+        self._looked_for = ""
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(SEARCH_MS)
@@ -345,17 +348,15 @@ class LapsPage(QWidget):
     def _fill_tree(self) -> None:
         """The runs that the search holds, all open where they are few."""
         session = self._store.session
-        state = (session.runs, session.look.search)
-        if state != getattr(self, "_tree_state", None):
-            self._tree_state = state
-            self.tree.setUpdatesEnabled(False)
-            self.runs.show(session.runs, session.look.search)
+        runs, wanted = session.runs, session.look.search
+        if runs is not self._listed or wanted != self._looked_for:
+            self.runs.show(runs, wanted, changed=runs is not self._listed)
+            self._listed, self._looked_for = runs, wanted
             self._size_columns()
             if self.runs.shown <= OPEN_MOST:
                 self.tree.expandAll()
-            self.tree.setUpdatesEnabled(True)
-            total = len(session.runs)
-            self.count.setText(f"{self.runs.shown} of {total} runs" if session.look.search else f"{total} runs")
+            total = len(runs)
+            self.count.setText(f"{self.runs.shown} of {total} runs" if wanted else f"{total} runs")
         self._follow_run()
 
     def _size_columns(self) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QModelIndex, Qt
+from PyQt6.QtCore import QModelIndex, QSortFilterProxyModel, Qt
 from PyQt6.QtGui import QStandardItem, QStandardItemModel
 
 from jete.app.theme import BODY_PX, font
@@ -19,33 +19,15 @@ NO_CIRCUIT = "no circuit noted"
 
 
 class RunTree(QStandardItemModel):
-    """Built anew when the runs or the search change; the text of a run is made once."""
+    """All runs; built anew when they change."""
 
-    def __init__(self) -> None:
-        super().__init__()
-        self._texts: dict[Run, str] = {}
-        self.shown = 0
-
-    def text(self, run: Run) -> str:
-        """What a search looks in."""
-        if run not in self._texts:
-            self._texts[run] = text_of(run.sheet, run.notes, f"{run.name} {run.path}")
-        return self._texts[run]
-
-    def show(self, runs: tuple[Run, ...], wanted: str) -> None:
-        """Take over the runs that hold what is looked for."""
-        self._texts = (
-            {r: t for r, t in self._texts.items() if r in set(runs)}
-            if len(self._texts) > 2 * len(runs)
-            else self._texts
-        )
-        found = [r for r in runs if holds(self.text(r), wanted)]
-        self.shown = len(found)
+    def show(self, runs: tuple[Run, ...]) -> None:
+        """Take over the runs."""
         self.clear()
         self.setColumnCount(2)
         circuits: dict[str, QStandardItem] = {}
         events: dict[tuple[str, str], QStandardItem] = {}
-        for run in sorted(found, key=_order):
+        for run in sorted(runs, key=_order):
             sheet = run.sheet
             circuit = " · ".join(p for p in (sheet.circuit or NO_CIRCUIT, sheet.layout) if p)
             event = " · ".join(p for p in (sheet.date, sheet.event) if p) or "no date noted"
@@ -55,14 +37,49 @@ class RunTree(QStandardItemModel):
                 events[circuit, event] = _branch(circuits[circuit], event)
             events[circuit, event].appendRow(_leaves(run))
 
+
+class FoundRuns(QSortFilterProxyModel):
+    """The runs that hold what is looked for, under their circuits and events; the text of a run is made once."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._texts: dict[int, tuple[Run, str]] = {}
+        self._found: set[int] | None = None
+        self.tree = RunTree()
+        self.shown = 0
+        self.setRecursiveFilteringEnabled(True)
+        self.setSourceModel(self.tree)
+
+    def show(self, runs: tuple[Run, ...], wanted: str, *, changed: bool) -> None:
+        """Take over the runs where they have changed, and keep those that hold what is looked for."""
+        if changed:
+            self.tree.show(runs)
+        found = {r.number for r in runs if holds(self._text(r), wanted)} if wanted.strip() else None
+        self.shown = len(runs) if found is None else len(found)
+        if found != self._found:
+            self._found = found
+            self.invalidate()
+
+    def _text(self, run: Run) -> str:
+        kept = self._texts.get(run.number)
+        if kept is None or kept[0] is not run:
+            kept = self._texts[run.number] = (run, text_of(run.sheet, run.notes, f"{run.name} {run.path}"))
+        return kept[1]
+
+    def filterAcceptsRow(self, row: int, parent: QModelIndex) -> bool:  # noqa: N802 - Qt's name
+        """Runs that were found; circuits and events follow from them."""
+        if self._found is None:
+            return True
+        return self.tree.index(row, 0, parent).data(RUN) in self._found
+
     def index_of(self, number: int | None) -> QModelIndex | None:
         """Where a run stands, or None."""
-        found = (
-            self.match(self.index(0, 0), RUN, number, 1, Qt.MatchFlag.MatchExactly | Qt.MatchFlag.MatchRecursive)
-            if number is not None and self.rowCount()
-            else []
-        )
-        return found[0] if found else None
+        if number is None or self.rowCount() == 0:
+            return None
+        how = Qt.MatchFlag.MatchExactly | Qt.MatchFlag.MatchRecursive
+        found = self.tree.match(self.tree.index(0, 0), RUN, number, 1, how)
+        index = self.mapFromSource(found[0]) if found else QModelIndex()
+        return index if index.isValid() else None
 
 
 def _order(run: Run) -> tuple[object, ...]:
