@@ -19,6 +19,7 @@ from jete.session import operations as ops
 from jete.session.state import LapKey
 from jete.views.files import BinDialog
 from jete.views.laps import model as laps
+from jete.views.start_line import StartLineDialog
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
@@ -249,3 +250,40 @@ def test_a_newer_shelf_can_be_looked_at(shelf: Application, qtbot: QtBot) -> Non
     qtbot.waitUntil(lambda: len(shelf.store.session.runs) == 2 and shelf.shelf.read_only, timeout=10000)
     shelf.shelf.note_run(1, replace(shelf.store.session.runs[0].sheet, note="x"))
     assert any("read only" in b.text() for b in shelf.window.findChildren(QMessageBox))
+
+
+def test_the_ideal_lap_of_a_run_is_held_as_the_reference(shelf: Application, qtbot: QtBot) -> None:
+    act(shelf, "ideal")
+    qtbot.waitUntil(
+        lambda: shelf.store.comparison is not None and bool(shelf.store.comparison.reference.lap.log.notes),
+        timeout=30000,
+    )
+    assert "ideal lap" in shelf.window.pair.text()
+    assert "joined from the best passes of laps" in shelf.window.ledger.doubts.text()
+    assert shelf.store.comparison is not None
+    assert shelf.store.comparison.laps[0].gap_s > 0.0
+    act(shelf, "undo")
+    assert shelf.store.session.choice.reference == LapKey(1, 3)
+
+
+def test_the_start_line_is_dragged_and_the_run_split_there(shelf: Application, qtbot: QtBot) -> None:
+    act(shelf, "line")
+    qtbot.waitUntil(lambda: shelf.window.findChild(StartLineDialog) is not None, timeout=10000)
+    dialog = shelf.window.findChild(StartLineDialog)
+    assert dialog is not None
+    before = dialog.map.line.line
+    assert before is not None
+    there = dialog.map.pixel_of(before.x_m, before.y_m)
+    qtbot.mouseClick(dialog.map, Qt.MouseButton.LeftButton, pos=there.toPoint())
+    assert dialog.map.line.line is not None
+    assert abs(dialog.map.line.line.x_m - before.x_m) < 30.0
+    qtbot.keyClick(dialog.map, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    moved = dialog.map.line.line
+    dialog.use.click()
+    library = kept()
+    line = library.line_of(library.run(2))
+    assert line is not None
+    assert line.line is not None
+    assert line.line.x_m == pytest.approx(moved.x_m)
+    assert sum(s.complete for s in shelf.store.session.runs[1].laps) >= 7
+    library.close()

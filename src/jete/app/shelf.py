@@ -16,7 +16,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from jete.core.errors import InputError
 from jete.session import operations as ops
-from jete.session.state import LapKey, Run
+from jete.session.state import IDEAL, LapKey, Run
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
@@ -209,7 +209,11 @@ class Shelf(QObject):
         """What loads a lap (off the window's thread), None for one that is not there."""
         record = self._records.get(key.run) if key else None
         library = self._library
-        if key is None or record is None or library is None or not any(s.number == key.lap for s in record.laps):
+        if key is None or record is None or library is None:
+            return None
+        if key.lap == IDEAL:
+            return lambda: library.ideal(record)
+        if not any(s.number == key.lap for s in record.laps):
             return None
         return lambda: self._lap(library, record, key.lap)
 
@@ -269,6 +273,31 @@ class Shelf(QObject):
     def restore(self, number: int) -> None:
         """Take a run out of the bin."""
         self._write(lambda x: x.restore(number), number)
+
+    def path_of(self, number: int, then: Callable[[Any], None]) -> None:
+        """Load a run's path and its present start line in the background, for it to be moved."""
+        record, library = self._records.get(number), self._library
+        if record is None or library is None:
+            return
+
+        def work(_: Token) -> object:
+            from jete.core.plane import origin_of
+            from jete.core.split import line_of
+            from jete.core.start_line import path_along
+
+            log = library.log(record)
+            line = library.line_of(record)
+            origin = line.origin if line else origin_of(log)
+            return record.id, path_along(log, origin), line or line_of(log)
+
+        self._tasks.start(SAVING, work, then, self.failed.emit)
+
+    def split_again(self, number: int, line: LineSource) -> None:
+        """Split a run at another start line."""
+        record = self._records.get(number)
+        if record is not None:
+            self._laps.clear()
+            self._write(lambda x: x.split_again(record, line), number)
 
     def removed(self) -> list[RunRecord]:
         """The runs in the bin."""

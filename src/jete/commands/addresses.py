@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from jete.library.library import Library
     from jete.library.records import RunRecord
 
-LIBRARY = "library:"
+LIBRARY, IDEAL = "library:", ":ideal"
 
 
 class Logs:
@@ -53,9 +53,11 @@ class Logs:
         return found
 
     def _kept(self, text: str) -> Lap:
-        """The lap of the library that ``library:RUN`` (its fastest) or ``library:RUN:N`` names."""
+        """The lap of the library that ``library:RUN`` (its fastest), ``library:RUN:N`` or ``library:RUN:ideal`` names."""
         from jete.core.lap import fastest
 
+        if text.endswith(IDEAL):
+            return self._opened().ideal(self._run(text.removesuffix(IDEAL))[0])
         run, number = self._run(text)
         lap = number if number is not None else fastest(run.laps, text).number
         return self._opened().lap(run, lap)
@@ -71,7 +73,9 @@ class Logs:
     def _run(self, text: str) -> tuple[RunRecord, int | None]:
         parts = text.removeprefix(LIBRARY).split(":")
         if not all(p.lstrip("-").isdigit() for p in parts) or len(parts) > 2:
-            raise InputError(text, "this names no lap of the library.", "Write library:RUN or library:RUN:LAP.")
+            raise InputError(
+                text, "this names no lap of the library.", "Write library:RUN, library:RUN:LAP or library:RUN:ideal."
+            )
         return self._opened().run(int(parts[0])), int(parts[1]) if len(parts) > 1 else None
 
     def _opened(self) -> Library:

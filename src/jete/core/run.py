@@ -88,7 +88,7 @@ def run_of(comparison: Comparison, kept: Collection[int] = ()) -> RunSummary:
         comparison: of one or more laps.
         kept: places in ``comparison.laps`` of laps that count whatever the test says.
     """
-    borders = _borders_m(comparison)
+    borders = borders_m(comparison)
     passes = np.array([np.diff(lap.passage.time_at(borders)) for lap in comparison.laps])
     gaps = passes - np.diff(comparison.reference.time_at(borders))
     why = [None if i in kept else w for i, w in enumerate(set_aside(gaps, comparison.corners))]
@@ -102,8 +102,8 @@ def run_of(comparison: Comparison, kept: Collection[int] = ()) -> RunSummary:
     return RunSummary(tuple(why), corners, fastest, float(passes[best, np.arange(len(best))].sum()))
 
 
-def _borders_m(comparison: Comparison) -> FloatArray:
-    """Where one corner's pass ends and the next begins, the same for all laps, (c + 1,)."""
+def borders_m(comparison: Comparison) -> FloatArray:
+    """Where one corner's pass ends and the next begins, the same for all laps, metres of the axis, (c + 1,)."""
     starts = np.array([[c.window.start_m for c in lap.corners] for lap in comparison.laps]).min(axis=0)
     starts[0] = 0.0
     return np.append(starts, comparison.road.length_m)

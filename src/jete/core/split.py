@@ -65,6 +65,11 @@ def split(log: Log, known: LineSource | None = None) -> tuple[LapSpan, ...]:
     return _judge(log, pieces)
 
 
+def split_by_line(log: Log, line: LineSource) -> tuple[LapSpan, ...]:
+    """The laps between crossings of a line, whatever the log says of laps itself."""
+    return _judge(log, _by_line(log, line))
+
+
 def line_of(log: Log) -> LineSource:
     """The line across the direction of travel where the log's own laps begin.
 

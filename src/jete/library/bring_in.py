@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from jete.core.errors import InputError
 from jete.core.sheet import RunSheet, with_value
 from jete.core.split import line_of, split
+from jete.core.start_line import proposed_line
 from jete.formats.reader import read_log
 from jete.library.circuits import passes
 from jete.library.files import digest_of
@@ -67,6 +68,9 @@ def bring_in(
     shared = line if line is not None and "x" in log.channels and passes(log, line) else None
     line = found[2] if found else shared or line_of(log)
     spans = split(log, line)
+    if found is None and shared is None and not any(s.complete for s in spans):
+        proposed = proposed_line(log)
+        line, spans = (proposed, split(log, proposed)) if proposed else (line, spans)
     if not spans:
         raise InputError(path.name, "it holds no lap.", "Export the whole log again.")
     if cancelled():

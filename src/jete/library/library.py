@@ -14,13 +14,16 @@ from typing import TYPE_CHECKING
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from jete.core.compare import compare
 from jete.core.errors import InputError
+from jete.core.ideal import ideal_lap
 from jete.core.lap import Lap, LapSpan, Log
 from jete.core.pieces import piece_times
 from jete.core.sheet import LapNote, RunSheet, carried_on
+from jete.core.split import split_by_line
 from jete.formats.mapping import ColumnMap, from_json, to_json
 from jete.library import models, recordings
-from jete.library.circuits import circuit_of, line_document
+from jete.library.circuits import circuit_of, line_document, line_from
 from jete.library.database import Location, connect
 from jete.library.edits import write_lap_note, write_line, write_sheet
 from jete.library.errors import ReadOnlyError
@@ -95,6 +98,19 @@ class Library:
             raise InputError(f"library:{run.id}", f"there is no lap {number}.", f"It has the laps {known}.")
         return Lap(self._load(run, span, names), span)
 
+    def ideal(self, run: RunRecord) -> Lap:
+        """The lap joined from the best passes of a run's laps that are complete and not set aside.
+
+        Raises:
+            InputError: fewer than two such laps, or channel data that is damaged.
+        """
+        numbers = [s.number for s in run.laps if s.complete and not run.notes.of(s.number).aside]
+        laps = sorted((self.lap(run, n) for n in numbers), key=lambda lap: lap.span.time_s)
+        if len(laps) < 2:
+            what = "an ideal lap needs at least two complete laps that count."
+            raise InputError(f"library:{run.id}", what, "Drive another one.")
+        return ideal_lap(compare(laps[0], laps[1:]), f"{run.source}, ideal lap").lap
+
     def log(self, run: RunRecord) -> Log:
         """A run's whole log.
 
@@ -167,6 +183,33 @@ class Library:
             if document is not None and run.event is not None and run.event.circuit.line is None:
                 write_line(session, sheet.circuit, sheet.layout, document)
             return run.id
+
+    def line_of(self, run: RunRecord) -> LineSource | None:
+        """The start line that is kept for a run's circuit."""
+        with self.reading() as session:
+            event = session.get_one(models.Run, run.id).event
+            return line_from(event.circuit.line) if event is not None and event.circuit.line else None
+
+    def split_again(self, run: RunRecord, line: LineSource) -> None:
+        """Split a run at another start line, which its circuit keeps; notes stay with the numbers of the laps.
+
+        Raises:
+            InputError: the line is not crossed twice; the laps stay as they are.
+        """
+        log = self.log(run)
+        spans = split_by_line(log, line)
+        if not any(s.complete for s in spans):
+            what = "the path does not cross this line twice."
+            raise InputError(run.source, what, "Put it where every lap comes by.")
+        with self.writing() as session:
+            session.execute(delete(models.Lap).where(models.Lap.run_id == run.id))
+            session.add_all(_lap_rows(run.id, log, spans))
+            session.flush()
+            for number, note in run.notes.notes:
+                write_lap_note(session, run.id, number, note)
+            document = line_document(line)
+            if document is not None:
+                write_line(session, run.sheet.circuit, run.sheet.layout, document)
 
     # --- noting down
 

@@ -34,9 +34,12 @@ class Changed(Flag):
     UNDO = auto()
 
 
+IDEAL = -1
+
+
 @dataclass(frozen=True)
 class LapKey:
-    """One lap of one open run."""
+    """One lap of one run; ``IDEAL`` for the one joined from the run's best passes."""
 
     run: int
     lap: int
@@ -166,7 +169,9 @@ class Session:
     def label(self, key: LapKey | None) -> str:
         """Run and lap as text; a dash for none."""
         run = self.run(key.run) if key else None
-        return f"{run.name} · lap {key.lap}" if run and key else "–"
+        if run is None or key is None:
+            return "–"
+        return f"{run.name} · " + ("ideal lap" if key.lap == IDEAL else f"lap {key.lap}")
 
 
 def difference(old: Session, new: Session) -> Changed:

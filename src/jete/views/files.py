@@ -14,6 +14,7 @@ from jete.app.watch import Watch
 from jete.session import operations as ops
 from jete.session.state import Changed, Choice, LapKey, Session
 from jete.views.mapping import MappingSheet
+from jete.views.start_line import StartLineDialog
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
@@ -23,6 +24,8 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.core.errors import InputError
+    from jete.core.lap import Channel, FloatArray
+    from jete.core.split import LineSource
     from jete.library.check import Finding
 
 LOGS = "Logs (*.csv *.txt *.tsv *.parquet *.arrow *.feather *.mf4 *.mdf *.gpx *.nmea *.log *.jsonl *.gz *.zip);;All files (*)"
@@ -49,7 +52,7 @@ class ShelfFiles(QObject):
         return {
             "open": self.ask_for_files, "folder": self.ask_for_folder, "demo": self.open_demo, "home": self.go_home,
             "shelf": self.ask_for_shelf, "backup": self.ask_for_backup, "bin": self.show_bin, "watch": self.ask_for_watch,
-            "export": self.ask_for_export,
+            "export": self.ask_for_export, "line": self.ask_for_line,
         }  # fmt: skip
 
     def close(self) -> None:
@@ -150,6 +153,21 @@ class ShelfFiles(QObject):
         sheet = MappingSheet(path, error, self._store.session.display.theme, self._window)  # type: ignore[arg-type]
         sheet.chosen.connect(self._shelf.read_again)
         sheet.show()
+
+    def ask_for_line(self) -> None:
+        """Show the start line of the shown run on its path, to be moved."""
+        run = ops.shown_run(self._store.session)
+        if run is not None:
+            self._shelf.path_of(run.number, self._show_line)
+
+    def _show_line(self, loaded: tuple[int, tuple[tuple[Channel, Channel], FloatArray] | None, LineSource]) -> None:
+        run, path, line = loaded
+        if path is None:
+            self._shelf.told.emit("This run has no positions: its laps are told by their numbers or distances.")
+            return
+        dialog = StartLineDialog(run, *path, line, self._store.session.display.theme, self._window)
+        dialog.chosen.connect(self._shelf.split_again)
+        dialog.show()
 
     def show_bin(self) -> BinDialog:
         """The runs in the bin, to be taken out again."""

@@ -77,6 +77,7 @@ class Window(QMainWindow):
             "redo": store.redo,
             "reference": self.laps.hold_reference,
             "compare": self.laps.hold_lap,
+            "ideal": self.laps.hold_ideal,
             "over": self.laps.lay_over,
             "pin": self.laps.pin,
             "star": self.laps.star,

@@ -32,10 +32,11 @@ class HeldLap(QLabel):
         self.setAcceptDrops(True)
         self.setToolTip("Drop a lap here to hold it.")
 
-    def show_lap(self, session: Session, key: LapKey | None) -> None:
-        """The lap's name and time."""
+    def show_lap(self, session: Session, key: LapKey | None, joined_s: float | None = None) -> None:
+        """The lap's name and time; ``joined_s`` is that of a lap that is joined from others."""
         span = session.span(key)
-        time = f"   {lap_time(span.time_s)}" if span else ""
+        seconds = span.time_s if span else joined_s
+        time = f"   {lap_time(seconds)}" if seconds is not None else ""
         self.setText(f"{TITLES[self._role]}{time}\n{session.label(key)}")
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802 - Qt's name

@@ -24,13 +24,13 @@ from PyQt6.QtWidgets import (
 )
 
 from jete.app.actions import key_hint
-from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
+from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font, scale
 from jete.core.sheet import ASIDE, LapNote
 from jete.session import operations as ops
-from jete.session.state import Changed, LapKey, Session
+from jete.session.state import IDEAL, Changed, LapKey, Session
 from jete.views import tables
 from jete.views.laps.chart import RunChart, words_of
-from jete.views.laps.delegate import LapsDelegate
+from jete.views.laps.delegate import LAP_PX, LapsDelegate
 from jete.views.laps.held import HeldLap
 from jete.views.laps.model import FIRST, HOLD, LAP, NOTE, SECOND, STATE, THIRD, TIME, TO_BEST, LapsModel, rows_of
 from jete.views.laps.sheet_form import SheetForm
@@ -182,19 +182,20 @@ class LapsPage(QWidget):
         column.addWidget(self.reference)
         actions = (
             ("Hold against it", "compare", self.hold_lap), ("As reference", "reference", self.hold_reference),
+            ("Ideal lap of the run as reference", "ideal", self.hold_ideal),
             ("See where the time goes", "page:ledger", self._to_ledger),
         )  # fmt: skip
         row = QHBoxLayout()
+        column.addLayout(row)
         for text, action, slot in actions:
             button = QPushButton(text)
             button.setToolTip(key_hint(action))
             button.setAccessibleName(text)
             button.clicked.connect(slot)
-            if action == "page:ledger":
-                column.addLayout(row)
-                column.addWidget(button)
-            else:
+            if action in ("compare", "reference"):
                 row.addWidget(button)
+            else:
+                column.addWidget(button)
         column.addSpacing(SPACE)
         column.addWidget(self.sheet, 1)
         return part
@@ -209,7 +210,7 @@ class LapsPage(QWidget):
         self.table.doubleClicked.connect(self._on_double_click)
         self.table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.table.customContextMenuRequested.connect(self._on_menu)
-        tables.set_up(self.table, "Laps of the run", WIDTHS, NOTE)
+        tables.set_up(self.table, "Laps of the run", WIDTHS, NOTE, round(LAP_PX * scale()))
 
     # --- what the actions of the window ask for
 
@@ -223,6 +224,12 @@ class LapsPage(QWidget):
         key = self.selected()
         if key is not None:
             self._hold_as_reference(key)
+
+    def hold_ideal(self) -> None:
+        """Hold the lap joined from the shown run's best passes as the reference."""
+        run = ops.shown_run(self._store.session)
+        if run is not None:
+            self._hold_as_reference(LapKey(run.number, IDEAL))
 
     def hold_lap(self) -> None:
         """Hold the selected lap against the reference."""
@@ -342,7 +349,9 @@ class LapsPage(QWidget):
     def _on_changed(self, _: Session, flags: Changed) -> None:
         if flags & (Changed.RUNS | Changed.SHELF):
             self._fill_tree()
-        if flags & (Changed.RUNS | Changed.CHOICE | Changed.DISPLAY | Changed.RESULT | Changed.SHELF):
+        if flags & (
+            Changed.RUNS | Changed.CHOICE | Changed.DISPLAY | Changed.RESULT | Changed.RUN_RESULT | Changed.SHELF
+        ):
             self._fill()
 
     def _fill_tree(self) -> None:
@@ -383,10 +392,14 @@ class LapsPage(QWidget):
         self.model.show(rows_of(session, run))
         sheet = run.sheet if run else None
         self.title.setText(" · ".join(p for p in ((run.name if run else ""), sheet.vehicle if sheet else "") if p))
-        self.words.setText(words_of(run) if run else "")
+        self.words.setText(words_of(run) + _repeatable(self._store, run) if run else "")
         self.notes.setText(_notes_text(session))
         self.notes.setVisible(bool(self.notes.text()))
-        self.reference.show_lap(session, session.choice.reference)
+        ideal = session.choice.reference is not None and session.choice.reference.lap == IDEAL
+        compared = self._store.comparison if ideal else None
+        self.reference.show_lap(
+            session, session.choice.reference, compared.reference.lap.span.time_s if compared else None
+        )
         self.lap.show_lap(session, session.choice.lap)
         if not self.table.currentIndex().isValid():
             self._select(session.choice.lap)
@@ -398,6 +411,16 @@ class LapsPage(QWidget):
 
 
 OPEN_MOST = 60
+
+
+def _repeatable(store: SessionStore, run: Run) -> str:
+    """The corner that is driven most and least alike, where the run has been summed up."""
+    result = store.run
+    if result is None or not result.keys or result.keys[0].run != run.number or result.summary.counted < 3:
+        return ""
+    corners = sorted(result.summary.corners, key=lambda c: c.spread_s)
+    even, least = corners[0], corners[-1]
+    return f" · most alike corner {even.corner.number} ±{even.spread_s:.3f} s, least corner {least.corner.number} ±{least.spread_s:.3f} s"
 
 
 def _notes_text(session: Session) -> str:

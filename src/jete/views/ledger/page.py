@@ -30,7 +30,7 @@ from jete.views.ledger.model import BAR, COLUMNS, CORNER, GAP, RUN_COLUMNS, RUNN
 if TYPE_CHECKING:
     from jete.app.analysis import RunResult
     from jete.app.store import SessionStore
-    from jete.core.result import LapComparison
+    from jete.core.result import Comparison
     from jete.views.ledger.model import Column, LedgerRow
 
 
@@ -171,11 +171,12 @@ class LedgerPage(QWidget):
         self.balance.setText(
             f"{times[0]} against {times[1]}: gap {difference(lap.gap_s)} s, and the corners below add up to it."
         )
-        self._tell_doubts(session, lap)
+        self._tell_doubts(session, comparison)
 
-    def _tell_doubts(self, session: Session, lap: LapComparison) -> None:
+    def _tell_doubts(self, session: Session, comparison: Comparison) -> None:
         """How surely the laps lie on each other, what was not logged, and in what the runs differ that matters."""
-        alignment, motion = lap.passage.alignment, lap.passage.motion
+        passage = comparison.laps[0].passage
+        alignment, motion = passage.alignment, passage.motion
         laid = {
             "position": f"Laid on each other by position, which scatters by {alignment.residual_m:.1f} m.",
             "curvature": "Laid on each other by their bends: no position was logged.",
@@ -184,7 +185,9 @@ class LedgerPage(QWidget):
         inferred = " Its speed was not logged and follows from the positions." if motion.inferred else ""
         runs = [session.run(key.run) if key else None for key in (session.choice.lap, session.choice.reference)]
         apart = differences(runs[0].sheet, runs[1].sheet) if runs[0] and runs[1] else []
-        self.doubts.setText(f"{laid}{inferred}")
+        joined = "; ".join(comparison.reference.lap.log.notes)
+        reference = f" The reference is {joined}." if joined else ""
+        self.doubts.setText(f"{laid}{inferred}{reference}")
         self.aside.setText(f"Not the driver alone: {'; '.join(apart)}." if apart else "")
         self.aside.setVisible(bool(apart))
 
