@@ -22,6 +22,7 @@ screenshots: setup
 
 bench: setup
 	$(PY) benchmarks/speed.py
+	$(PY) benchmarks/library.py
 
 accuracy: setup
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/accuracy.py --pairs 200 --first 8001 --out docs/accuracy.md

@@ -9,13 +9,16 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
+for place in ("CONFIG", "CACHE", "DATA"):
+    os.environ[f"XDG_{place}_HOME"] = tempfile.mkdtemp()
 
 from PyQt6.QtCore import QDeadlineTimer, QEventLoop
 from PyQt6.QtWidgets import QApplication
 
 from jete.app.main import Application, build
+from jete.core.sheet import LapNote
 from jete.session import operations as ops
+from jete.session.state import LapKey
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -46,6 +49,11 @@ def main(folder: Path) -> None:
     parts.window.open_demo()
     wait(app, lambda: len(parts.store.session.runs) == RUNS and parts.store.comparison is not None)
     store = parts.store
+    lap = store.session.choice.lap
+    assert lap is not None
+    store.look_at(lambda s: ops.select_run(s, lap.run))
+    parts.shelf.note_lap(LapKey(lap.run, 4), LapNote("traffic", note="behind the blue car from 6 on"))
+    parts.shelf.note_lap(LapKey(lap.run, 6), LapNote(note="calm, good exit of 12", star=True))
     store.look_at(lambda s: ops.go_to_page(s, "laps"))
     take(app, parts, folder / "laps.png")
     store.look_at(lambda s: ops.go_to_page(s, "ledger"))
@@ -54,6 +62,14 @@ def main(folder: Path) -> None:
     wait(app, lambda: store.run is not None)
     take(app, parts, folder / "ledger-run.png")
     store.look_at(lambda s: ops.display(s, whole_run=False))
+    for number in (5, 7, 8):
+        store.do("laps laid over", lambda s, n=number: ops.lay_over(s, LapKey(lap.run, n)))
+    wait(app, lambda: store.comparison is not None and len(store.comparison.laps) == 4)
+    store.look_at(lambda s: ops.select_corner(s, 6))
+    take(app, parts, folder / "ledger-over.png")
+    for _ in range(3):
+        store.undo()
+    wait(app, lambda: store.comparison is not None and len(store.comparison.laps) == 1)
     store.look_at(lambda s: ops.select_corner(ops.display(s, theme="dark"), 11))
     take(app, parts, folder / "ledger-dark.png")
     parts.window.close()

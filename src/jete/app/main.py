@@ -56,6 +56,8 @@ def run(*, demo: bool) -> int:
     parts.window.show()
     # After the first paint: opening in the background would slow it down.
     QTimer.singleShot(0, parts.window.open_demo if demo else parts.shelf.open)
+    if not demo:
+        QTimer.singleShot(0, parts.window.files.resume_watch)
     earlier = errors.earlier_crash(crash)
     if earlier:
         QTimer.singleShot(0, earlier.tell)

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QDialog, QFileDialog, QLabel, QListWidget, QListWidg
 from jete.app import demo, settings
 from jete.app.dialogs import ask, tell_found
 from jete.app.watch import Watch
+from jete.core.errors import InputError
 from jete.session import operations as ops
 from jete.session.state import Changed, Choice, LapKey, Session
 from jete.views.mapping import MappingSheet
@@ -23,7 +24,6 @@ if TYPE_CHECKING:
 
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
-    from jete.core.errors import InputError
     from jete.core.lap import Channel, FloatArray
     from jete.core.split import LineSource
     from jete.library.check import Finding
@@ -81,6 +81,17 @@ class ShelfFiles(QObject):
         self.watch.start(folder)
         settings.save_watched(folder)
         self._shelf.told.emit(f"New logs in {folder} come in by themselves." if folder else "No folder is watched.")
+
+    def resume_watch(self) -> None:
+        """Go on watching the folder of the last time; one that is gone is told and forgotten."""
+        folder = settings.watched()
+        if folder is None:
+            return
+        try:
+            self.watch.start(folder)
+        except InputError as error:
+            settings.save_watched(None)
+            self._shelf.failed.emit(error)
 
     def ask_for_shelf(self) -> None:
         """Choose the folder of another library."""

@@ -362,6 +362,7 @@ class LapsPage(QWidget):
             self.runs.show(runs, wanted, changed=runs is not self._listed)
             self._listed, self._looked_for = runs, wanted
             self._size_columns()
+            self._span_branches(QModelIndex())
             if self.runs.shown <= OPEN_MOST:
                 self.tree.expandAll()
             total = len(runs)
@@ -375,6 +376,14 @@ class LapsPage(QWidget):
             header.setStretchLastSection(False)
             header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
             header.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
+
+    def _span_branches(self, parent: QModelIndex) -> None:
+        """Circuits and events go over both columns."""
+        for row in range(self.runs.rowCount(parent)):
+            index = self.runs.index(row, 0, parent)
+            if self.runs.rowCount(index):
+                self.tree.setFirstColumnSpanned(row, parent, True)
+                self._span_branches(index)
 
     def _follow_run(self) -> None:
         """Select the shown run without saying so again."""

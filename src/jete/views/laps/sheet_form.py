@@ -116,6 +116,7 @@ class SheetForm(QScrollArea):
                 editor.setCurrentText(text)
             elif other or not (editor.hasFocus() and editor.isModified()):
                 editor.setText(text)
+                editor.setCursorPosition(0)
         self._offer(session)
 
     def _offer(self, session: Session) -> None:
