@@ -179,6 +179,8 @@ def test_a_lap_is_pinned_and_is_the_reference_of_a_next_start(shelf: Application
     assert fresh.choice.reference == key
     act(shelf, "pin")
     assert shelf.store.session.pins == ()
+    act(shelf, "undo")
+    assert shelf.store.session.pin_of(session.runs[0]) == key
 
 
 def test_a_lap_dropped_on_the_reference_is_held_there(shelf: Application) -> None:

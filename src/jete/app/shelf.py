@@ -53,7 +53,7 @@ class Shelf(QObject):
         super().__init__()
         self._store, self._tasks, self._location = store, tasks, location
         self._library: Library | None = None
-        self._opening = threading.Lock()
+        self._opening, self._keeping = threading.Lock(), threading.Lock()
         self._records: dict[int, RunRecord] = {}
         self._laps: OrderedDict[tuple[str, int], Lap] = OrderedDict()
         self._waiting: list[tuple[Path, Mapping[str, str]]] = []
@@ -219,13 +219,15 @@ class Shelf(QObject):
 
     def _lap(self, library: Library, record: RunRecord, number: int) -> Lap:
         at = (record.digest, number)
-        kept = self._laps.get(at)
-        if kept is None:
-            kept = self._laps[at] = library.lap(record, number)
-        self._laps.move_to_end(at)
-        while len(self._laps) > LAPS_KEPT:
-            self._laps.popitem(last=False)
-        return kept
+        with self._keeping:
+            kept = self._laps.get(at)
+        lap = kept or library.lap(record, number)
+        with self._keeping:
+            self._laps[at] = lap
+            self._laps.move_to_end(at)
+            while len(self._laps) > LAPS_KEPT:
+                self._laps.popitem(last=False)
+        return lap
 
     # --- noting down
 
@@ -304,15 +306,27 @@ class Shelf(QObject):
         return self._ready()[0].runs(removed=True)
 
     def pin(self, key: LapKey) -> None:
-        """Always hold a lap against those of its circuit, layout and class; once more takes it off."""
+        """Always hold a lap against those of its circuit, layout and class; once more takes it off.  Can be undone."""
         run = self._store.session.run(key.run)
         if run is None:
             return
-        held = self._store.session.pin_of(run) == key
-        change = (lambda x: x.unpin(run.sheet)) if held else (lambda x: x.pin(run.sheet, key.run, key.lap))
-        if self._write(change):
-            pins = _pins(self._ready()[0].pins())
-            self._store.look_at(lambda s: ops.pin(s, pins))
+        before = self._store.session.pin_of(run)
+        after = None if before == key else key
+        if self._put_pin(run.sheet, after):
+            self._store.did(
+                "pin", lambda: self._pin_again(run.sheet, before), lambda: self._pin_again(run.sheet, after)
+            )
+
+    def _pin_again(self, sheet: RunSheet, key: LapKey | None) -> None:
+        self._put_pin(sheet, key)
+
+    def _put_pin(self, sheet: RunSheet, key: LapKey | None) -> bool:
+        """Pin a lap, or none, to a sheet's circuit, layout and class."""
+        if not self._write(lambda x: x.pin(sheet, key.run, key.lap) if key else x.unpin(sheet)):
+            return False
+        pins = _pins(self._ready()[0].pins())
+        self._store.look_at(lambda s: ops.pin(s, pins))
+        return True
 
     def _write(self, change: Callable[[Library], object], number: int | None = None) -> bool:
         """Write a change and show the run as it is then; a refusal is told."""

@@ -47,7 +47,7 @@ EMPTY_HOW = (
     "They stay on the shelf. To look around first, open the demo: a club team's car and a motorcycle at Kestrel Sands."
 )
 SEARCH_MS = 120
-WIDTHS = {HOLD: 118, LAP: 40, TIME: 80, TO_BEST: 76, FIRST: 70, SECOND: 68, THIRD: 68, STATE: 132}
+WIDTHS = {HOLD: 114, LAP: 40, TIME: 78, TO_BEST: 74, FIRST: 68, SECOND: 64, THIRD: 64, STATE: 116}
 
 
 class LapsPage(QWidget):

@@ -19,6 +19,7 @@ from jete.app.actions import key_hint
 from jete.app.theme import SMALL_PX, SPACE, font
 from jete.app.units import units_of
 from jete.core.sheet import differences
+from jete.report.driven import driven_against
 from jete.report.table import CAUTION
 from jete.report.words import difference, lap_time
 from jete.session import operations as ops
@@ -50,6 +51,7 @@ class LedgerPage(QWidget):
         self.scope = QPushButton()
         self.aside = QLabel()
         self.doubts = QLabel()
+        self.driven = QLabel()
         self._delegate = LedgerDelegate(self._theme_name)
         self._build(traces)
         store.changed.connect(self._on_changed)
@@ -75,6 +77,10 @@ class LedgerPage(QWidget):
         )
         self.aside.linkActivated.connect(self._on_take_back)
         self.aside.hide()
+        self.driven.setObjectName("driven")
+        self.driven.setAccessibleName("How the corner was driven")
+        self.driven.setWordWrap(True)
+        self.driven.setFont(font(SMALL_PX))
         self.doubts.setObjectName("doubts")
         self.doubts.setProperty("muted", True)
         self.doubts.setFont(font(SMALL_PX - 1))
@@ -95,6 +101,7 @@ class LedgerPage(QWidget):
         column.addLayout(head)
         column.addWidget(self.aside)
         column.addWidget(self.table, 1)
+        column.addWidget(self.driven)
         column.addWidget(self.doubts)
         column.addWidget(caution)
         split = QSplitter(Qt.Orientation.Horizontal)
@@ -214,8 +221,24 @@ class LedgerPage(QWidget):
         )
         self.aside.setVisible(bool(away))
 
+    def _tell_driven(self) -> None:
+        """How the selected corner was driven, where it was driven otherwise than by the reference."""
+        session, comparison = self._store.session, self._store.comparison
+        found = [] if comparison is None or self._shown_run() is not None else comparison.laps[0].corners
+        loss = next((c for c in found if c.corner.number == session.look.corner), None)
+        if loss is None or comparison is None:
+            self.driven.clear()
+            return
+        units = units_of(session.display)
+        passages = (comparison.reference, comparison.laps[0].passage)
+        words = driven_against(passages, loss, lambda m: f"{units.length_of(m):.0f} {units.length}")
+        self.driven.setText(
+            f"Corner {loss.corner.number}: {'; '.join(words) or 'the pedals, gears and hands did alike'}."
+        )
+
     def _follow(self) -> None:
         """Select the row of the state's corner without saying so again."""
+        self._tell_driven()
         row = self.model.row_of(self._store.session.look.corner)
         selection = self.table.selectionModel()
         if row is None or selection is None:

@@ -1,0 +1,74 @@
+"""How a lap drove a corner against the reference, in words: habits, which are no mistakes by themselves."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from jete.core.technique import Release, Technique, technique_of
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from jete.core.passage import Passage
+    from jete.core.result import CornerLoss
+
+# Below these a difference is not worth a word.
+SECONDS = 0.08
+METRES = 4.0
+
+_RELEASES: dict[Release, str] = {"one stage": "in one stage", "two stages": "in two stages", "dropped": "at once"}
+_TIMES = (
+    ("brake_build_s", "built the pressure in {} s against {} s"),
+    ("overlap_s", "on both pedals for {} s against {} s"),
+    ("left_over_brake_s", "still on the brake after the pick-up for {} s against {} s"),
+    ("countersteer_s", "steered against the bend on the exit for {} s against {} s"),
+)
+
+
+def driven_against(passages: tuple[Passage, Passage], loss: CornerLoss, length: Callable[[float], str]) -> list[str]:
+    """What the lap did otherwise than the reference at a corner, a few words each; empty where it was driven alike.
+
+    Args:
+        passages: of the reference and the lap.
+        loss: of the corner.
+        length: writes metres in the chosen unit.
+    """
+    marks = (loss.reference_marks, loss.lap_marks)
+    reference, lap = (technique_of(p, loss.corner, m) for p, m in zip(passages, marks, strict=True))
+    return [*_brake(reference, lap, length), *_times(reference, lap), *_gears(reference, lap, length)]
+
+
+def _brake(reference: Technique, lap: Technique, length: Callable[[float], str]) -> list[str]:
+    words = []
+    if reference.release and lap.release and reference.release != lap.release:
+        words.append(f"let the brake go {_RELEASES[lap.release]} against {_RELEASES[reference.release]}")
+    if lap.brake_applications != reference.brake_applications and lap.brake_applications * reference.brake_applications:
+        words.append(f"braked {_often(lap.brake_applications)} against {_often(reference.brake_applications)}")
+    trails = (lap.trail_m, reference.trail_m)
+    if trails[0] is not None and trails[1] is not None and abs(trails[0] - trails[1]) >= METRES:
+        words.append(f"braked {length(trails[0])} past the turn-in against {length(trails[1])}")
+    return words
+
+
+def _often(times: int) -> str:
+    return {1: "once", 2: "twice"}.get(times, f"{times} times")
+
+
+def _times(reference: Technique, lap: Technique) -> list[str]:
+    words = []
+    for name, text in _TIMES:
+        ours, theirs = getattr(lap, name), getattr(reference, name)
+        if ours is not None and theirs is not None and abs(ours - theirs) >= SECONDS:
+            words.append(text.format(f"{ours:.2f}", f"{theirs:.2f}"))
+    return words
+
+
+def _gears(reference: Technique, lap: Technique, length: Callable[[float], str]) -> list[str]:
+    """Another number of downshifts, else the last one at another place."""
+    ours, theirs = lap.downshift_m, reference.downshift_m
+    if len(ours) != len(theirs):
+        return [f"{len(ours)} downshift{'s' if len(ours) != 1 else ''} against {len(theirs)}"]
+    if ours and abs(ours[-1] - theirs[-1]) >= METRES:
+        later = ours[-1] > theirs[-1]
+        return [f"last downshift {length(abs(ours[-1] - theirs[-1]))} {'later' if later else 'earlier'}"]
+    return []

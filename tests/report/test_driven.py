@@ -1,0 +1,53 @@
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from jete.core.result import Comparison
+from jete.core.technique import Technique
+from jete.report import driven
+
+CALM = Technique(0.30, "one stage", 20.0, 1, 0.0, 0.0, (100.0, 140.0), 0.0)
+
+
+def metres(value: float) -> str:
+    return f"{value:.0f} m"
+
+
+def words(monkeypatch: pytest.MonkeyPatch, comparison: Comparison, lap: Technique) -> list[str]:
+    found = iter((CALM, lap))
+    monkeypatch.setattr(driven, "technique_of", lambda *_: next(found))
+    loss = comparison.laps[0].corners[0]
+    return driven.driven_against((comparison.reference, comparison.laps[0].passage), loss, metres)
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"release": "two stages"}, "let the brake go in two stages against in one stage"),
+        ({"release": "dropped"}, "let the brake go at once against in one stage"),
+        ({"brake_applications": 2}, "braked twice against once"),
+        ({"trail_m": 8.0}, "braked 8 m past the turn-in against 20 m"),
+        ({"overlap_s": 0.31}, "on both pedals for 0.31 s against 0.00 s"),
+        ({"brake_build_s": 0.55}, "built the pressure in 0.55 s against 0.30 s"),
+        ({"downshift_m": (100.0, 152.0)}, "last downshift 12 m later"),
+        ({"downshift_m": (100.0,)}, "1 downshift against 2"),
+    ],
+)
+def test_each_habit_has_its_words(
+    monkeypatch: pytest.MonkeyPatch, comparison: Comparison, change: dict, said: str
+) -> None:
+    assert words(monkeypatch, comparison, replace(CALM, **change)) == [said]
+
+
+def test_what_is_alike_or_unknown_is_not_said(monkeypatch: pytest.MonkeyPatch, comparison: Comparison) -> None:
+    near = replace(CALM, trail_m=22.0, overlap_s=0.05, countersteer_s=None)
+    assert words(monkeypatch, comparison, near) == []
+
+
+def test_every_corner_of_a_real_pair_can_be_told(comparison: Comparison) -> None:
+    lap = comparison.laps[0]
+    told = [driven.driven_against((comparison.reference, lap.passage), c, metres) for c in lap.corners]
+    assert any(told)
+    assert all(isinstance(w, str) for t in told for w in t)
