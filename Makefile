@@ -9,7 +9,7 @@ setup:
 	@tools/test-tools
 
 test: setup
-	$(PY) -m pytest
+	$(PY) -m pytest -n auto
 
 lint: setup
 	$(PY) -m ruff check .

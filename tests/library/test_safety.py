@@ -6,6 +6,7 @@ import os
 import shutil
 import socket
 import subprocess
+import tempfile
 import zipfile
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -137,35 +138,35 @@ def test_a_damaged_backup_leaves_the_library_as_it_is(library: Library, location
 
 
 @pytest.fixture
-def server(tmp_path: Path) -> Iterator[str]:
+def server() -> Iterator[str]:
     """A PostgreSQL server of the test's own, where one is installed."""
     tools = max(Path("/usr/lib/postgresql").glob("*/bin"), default=None)
     if tools is None:
         pytest.skip("PostgreSQL is not installed")
-    data, logs = tmp_path / "data", tmp_path / "log"
     as_root = os.geteuid() == 0
     if as_root and shutil.which("runuser") is None:
         pytest.skip("PostgreSQL does not run as root, and runuser is missing")
     before = ["runuser", "-u", "nobody", "--"] if as_root else []
-    if as_root:
-        for folder in (tmp_path, *tmp_path.parents[:2]):
-            folder.chmod(0o755)
-        data.mkdir()
-        shutil.chown(data, "nobody")
-        logs.touch()
-        shutil.chown(logs, "nobody")
+    with tempfile.TemporaryDirectory(prefix="jete-server-") as folder:
+        if as_root:
+            shutil.chown(folder, "nobody")
+
+        def run(*command: object) -> None:
+            subprocess.run([*before, *map(str, command)], check=True, capture_output=True, cwd="/")
+
+        data, port = Path(folder) / "data", _free_port()
+        run(tools / "initdb", "-D", data, "-A", "trust", "-U", "jete")
+        options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
+        run(tools / "pg_ctl", "-D", data, "-l", Path(folder) / "log", "-o", options, "-w", "start")
+        yield f"postgresql+psycopg://jete@127.0.0.1:{port}/postgres"
+        run(tools / "pg_ctl", "-D", data, "-m", "immediate", "stop")
+
+
+def _free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-
-    def run(*command: object) -> None:
-        subprocess.run([*before, *map(str, command)], check=True, capture_output=True, cwd="/")
-
-    run(tools / "initdb", "-D", data, "-A", "trust", "-U", "jete")
-    options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
-    run(tools / "pg_ctl", "-D", data, "-l", logs, "-o", options, "-w", "start")
-    yield f"postgresql+psycopg://jete@127.0.0.1:{port}/postgres"
-    run(tools / "pg_ctl", "-D", data, "-m", "immediate", "stop")
+        port: int = probe.getsockname()[1]
+    return port
 
 
 def test_a_team_shares_a_server_and_a_folder(server: str, tmp_path: Path) -> None:
