@@ -24,9 +24,9 @@ from jete.core.search import holds, text_of
 from jete.core.sheet import RunSheet
 from jete.library import models
 from jete.library.bring_in import bring_in
-from jete.library.database import Location
 from jete.library.edits import write_sheet
 from jete.library.library import Library
+from jete.library.location import Location
 
 ROWS, COLUMNS = 360_000, 50
 RUNS, LAPS = 1000, 20
@@ -56,7 +56,7 @@ from pathlib import Path
 import pyarrow.csv, pyarrow.parquet
 from jete.library.bring_in import bring_in
 from jete.library.library import Library
-from jete.library.database import Location
+from jete.library.location import Location
 library = Library(Location(Path(sys.argv[2])))
 before = peak_kb()
 begin = time.perf_counter()

@@ -43,21 +43,21 @@ FIRST_PAINT = """
 import sys, os
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
-from jete.app.main import build
+from jete.app.main import AFTER_PAINT_MS, build
 app = QApplication(["jete"]); parts = build(app)
 paint = parts.window.paintEvent
 def painted(event):
     paint(event); print("drawn", flush=True); os._exit(0)
 parts.window.paintEvent = painted
-parts.window.show(); QTimer.singleShot(0, parts.window.open_demo); app.exec()
+parts.window.show(); QTimer.singleShot(AFTER_PAINT_MS, parts.window.open_demo); app.exec()
 """
 DEMO_WINDOW = """
 import sys, os
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
-from jete.app.main import build
+from jete.app.main import AFTER_PAINT_MS, build
 app = QApplication(["jete"]); parts = build(app); parts.window.show()
-QTimer.singleShot(0, parts.window.open_demo)
+QTimer.singleShot(AFTER_PAINT_MS, parts.window.open_demo)
 def look():
     if parts.store.comparison is not None and parts.window.traces._pixmap is not None:
         print("drawn", flush=True); os._exit(0)

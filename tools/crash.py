@@ -21,8 +21,8 @@ import numpy as np
 
 from jete.core.lap import Channel, LapSpan, Log
 from jete.core.sheet import LapNote, RunSheet
-from jete.library.database import Location
 from jete.library.library import Library
+from jete.library.location import Location
 from jete.library.opening import open_library
 from jete.library.records import RunRecord
 

@@ -13,8 +13,8 @@ from PyQt6.QtWidgets import QLineEdit, QMenu, QMessageBox
 
 from jete.app.main import Application, build
 from jete.core.sheet import LapNote
-from jete.library.database import Location, usual_location
 from jete.library.library import Library
+from jete.library.location import Location, usual_location
 from jete.session import operations as ops
 from jete.session.state import LapKey
 from jete.views.files import BinDialog

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 import pytest
 
-from jete.library.database import Location
 from jete.library.library import Library
+from jete.library.location import Location
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

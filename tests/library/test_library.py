@@ -15,8 +15,8 @@ from jete.core.split import line_of, split
 from jete.formats.reader import read_log
 from jete.library import recordings
 from jete.library.bring_in import bring_in
-from jete.library.database import Location
 from jete.library.library import Library
+from jete.library.location import Location
 from jete.simulate.trials import Trial
 from known_laps import csv_text, rows_of
 

@@ -22,9 +22,10 @@ from jete.core.sheet import RunSheet
 from jete.library import backup, recordings
 from jete.library.bring_in import bring_in
 from jete.library.check import check
-from jete.library.database import FILE, NEWEST, Location, migrate, version_of
+from jete.library.database import NEWEST, migrate, version_of
 from jete.library.errors import NewerLibraryError, ReadOnlyError
 from jete.library.library import Library
+from jete.library.location import FILE, Location
 from jete.library.models import Base
 from jete.library.opening import open_library
 

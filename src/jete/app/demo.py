@@ -12,7 +12,7 @@ from jete.app.theme import ASSETS
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from jete.library.database import Location
+    from jete.library.location import Location
 
 FOLDER: Final = ASSETS / "demo"
 _DAY: Final = {
@@ -53,6 +53,6 @@ def file_of(name: str) -> Path:
 
 def demo_location() -> Location:
     """The demo's own library, apart from the user's; it may be thrown away at any time."""
-    from jete.library.database import Location
+    from jete.library.location import Location
 
     return Location(user_cache_path("jete", appauthor=False) / f"demo-{__version__}")

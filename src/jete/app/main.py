@@ -18,6 +18,9 @@ from jete.app.tasks import Tasks
 from jete.session.state import Session
 from jete.views.window import Window
 
+# Opening in the background would slow the first paint down.
+AFTER_PAINT_MS = 20
+
 
 @dataclass
 class Application:
@@ -54,10 +57,9 @@ def run(*, demo: bool) -> int:
     app.setDesktopFileName("jete")
     parts = build(app)
     parts.window.show()
-    # After the first paint: opening in the background would slow it down.
-    QTimer.singleShot(0, parts.window.open_demo if demo else parts.shelf.open)
+    QTimer.singleShot(AFTER_PAINT_MS, parts.window.open_demo if demo else parts.shelf.open)
     if not demo:
-        QTimer.singleShot(0, parts.window.files.resume_watch)
+        QTimer.singleShot(AFTER_PAINT_MS, parts.window.files.resume_watch)
     earlier = errors.earlier_crash(crash)
     if earlier:
         QTimer.singleShot(0, earlier.tell)

@@ -28,8 +28,8 @@ if TYPE_CHECKING:
     from jete.core.split import LineSource
     from jete.formats.mapping import ColumnMap
     from jete.library.check import Finding
-    from jete.library.database import Location
     from jete.library.library import Library
+    from jete.library.location import Location
     from jete.library.records import RunRecord
 
 OPENING = "opening"
@@ -99,7 +99,7 @@ class Shelf(QObject):
 
     def _ready(self, *, read_only: bool = False) -> tuple[Library, list[Finding]]:
         """The library, opened where it is not, and what its check found then."""
-        from jete.library.database import usual_location
+        from jete.library.location import usual_location
         from jete.library.opening import open_library
 
         findings: list[Finding] = []

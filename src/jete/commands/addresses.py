@@ -9,9 +9,10 @@ from typing import TYPE_CHECKING
 from jete.core.errors import InputError
 
 if TYPE_CHECKING:
+    import argparse
+
     from jete.core.lap import Lap, LapSpan, Log
     from jete.core.split import LineSource
-    from jete.library.database import Location
     from jete.library.library import Library
     from jete.library.records import RunRecord
 
@@ -21,8 +22,8 @@ LIBRARY, IDEAL = "library:", ":ideal"
 class Logs:
     """The logs of one command: each is read once, and one start line serves all."""
 
-    def __init__(self, line: str | None, location: Location | None = None) -> None:
-        self._given, self._location = line, location
+    def __init__(self, line: str | None, args: argparse.Namespace | None = None) -> None:
+        self._given, self._args = line, args
         self._library: Library | None = None
         self._line: LineSource | None = None
         self._read: dict[str, tuple[Log, tuple[LapSpan, ...]]] = {}
@@ -79,9 +80,9 @@ class Logs:
         return self._opened().run(int(parts[0])), int(parts[1]) if len(parts) > 1 else None
 
     def _opened(self) -> Library:
-        from jete.commands.place import library_at
+        from jete.commands.place import library_at, location_of
 
-        self._library = self._library or library_at(self._location, read_only=True)
+        self._library = self._library or library_at(location_of(self._args), read_only=True)
         return self._library
 
     def _spans(self, name: str) -> tuple[Log, tuple[LapSpan, ...]]:

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from jete.commands.addresses import LIBRARY, Logs, given_line, read
-from jete.commands.place import location_of, write_json
+from jete.commands.place import write_json
 from jete.core.errors import InputError
 
 if TYPE_CHECKING:
@@ -38,7 +38,7 @@ def compare(args: argparse.Namespace) -> int:
     from jete.report.contract import comparison_document
     from jete.report.table import comparison_table
 
-    logs = Logs(args.line, location_of(args))
+    logs = Logs(args.line, args)
     reference = logs.lap(args.reference)
     found = [lap for text in args.laps for lap in (logs.laps(text, reference) if args.all else [logs.lap(text)])]
     if not found:
@@ -58,7 +58,7 @@ def export(args: argparse.Namespace) -> int:
     from jete.formats.aligned import aligned_columns
     from jete.formats.writer import write_columns, write_log
 
-    logs, target = Logs(args.line, location_of(args)), Path(args.out)
+    logs, target = Logs(args.line, args), Path(args.out)
     if args.against:
         write_columns(target, aligned_columns(compared(logs.lap(args.against), [logs.lap(args.lap)])))
     else:

@@ -13,8 +13,8 @@ from jete.core.errors import InputError
 if TYPE_CHECKING:
     import argparse
 
-    from jete.library.database import Location
     from jete.library.library import Library
+    from jete.library.location import Location
 
 
 def location_of(args: argparse.Namespace | None = None) -> Location:
@@ -23,7 +23,7 @@ def location_of(args: argparse.Namespace | None = None) -> Location:
     Raises:
         InputError: a server's URL without the folder that goes with it.
     """
-    from jete.library.database import location_named, usual_location
+    from jete.library.location import location_named, usual_location
 
     place, folder = getattr(args, "library", None), getattr(args, "folder", None)
     if place is None:

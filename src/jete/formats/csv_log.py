@@ -9,6 +9,7 @@ import numpy as np
 from jete.core.channels import QUANTITIES
 from jete.core.errors import InputError
 from jete.core.lap import FloatArray, Repair
+from jete.formats.arrow_table import arrow_of, numbers_of
 from jete.formats.cells import EMPTY_CELLS, is_arc, is_clock, is_number, value_of
 from jete.formats.columns import Columns, assign, headings_of, known_values
 from jete.formats.csv_text import HEAD_BYTES, Layout, find_layout
@@ -48,7 +49,7 @@ def write(path: Path, columns: Columns) -> None:
     import pyarrow as pa
     from pyarrow import csv
 
-    table = pa.table([pa.array(v, from_pandas=True) for v in known_values(columns)], names=headings_of(columns))
+    table = pa.table([arrow_of(v) for v in known_values(columns)], names=headings_of(columns))
     csv.write_csv(table, path, csv.WriteOptions(quoting_style="needed"))
 
 
@@ -101,14 +102,9 @@ def _refuse_if_endless(path: Path, error: Exception) -> None:
 
 
 def _numbers(column: pa.ChunkedArray) -> FloatArray | None:
-    """A column as float64, or None for text."""
-    import pyarrow as pa
-
-    if pa.types.is_null(column.type):
-        return np.full(len(column), np.nan)
-    if not (pa.types.is_floating(column.type) or pa.types.is_integer(column.type)):
-        return _texts(column)
-    return np.asarray(column.cast(pa.float64()).to_numpy(zero_copy_only=False), dtype=np.float64)
+    """A column as float64; clock times and degrees with minutes too; None for other text."""
+    found = numbers_of(column)
+    return _texts(column) if found is None else found
 
 
 def _texts(column: pa.ChunkedArray) -> FloatArray | None:

@@ -13,13 +13,14 @@ from typing import TYPE_CHECKING
 from jete.core.errors import InputError
 from jete.library import recordings
 from jete.library.check import QUARANTINE, copy_database
-from jete.library.database import FILE, NEWEST
+from jete.library.database import NEWEST
 from jete.library.files import digest_of, written_wholly
+from jete.library.location import FILE
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from jete.library.database import Location
+    from jete.library.location import Location
 
 MANIFEST = "jete.json"
 SCHEMA = "jete.backup/1"

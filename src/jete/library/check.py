@@ -22,8 +22,8 @@ from jete.library.files import UNFINISHED, digest_of, written_wholly
 from jete.library.models import Recording
 
 if TYPE_CHECKING:
-    from jete.library.database import Location
     from jete.library.library import Library
+    from jete.library.location import Location
 
 QUARANTINE = "quarantine"
 SNAPSHOTS = "snapshots"

@@ -24,9 +24,10 @@ from jete.core.split import split_by_line
 from jete.formats.mapping import ColumnMap, from_json, to_json
 from jete.library import models, recordings
 from jete.library.circuits import circuit_of, line_document, line_from
-from jete.library.database import Location, connect
+from jete.library.database import connect
 from jete.library.edits import write_lap_note, write_line, write_sheet
 from jete.library.errors import ReadOnlyError
+from jete.library.location import Location
 from jete.library.records import RunRecord, read_runs
 
 if TYPE_CHECKING:

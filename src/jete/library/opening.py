@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from jete.library.check import Finding, check, mend_database, snapshot
-from jete.library.database import Location
 from jete.library.library import Library
+from jete.library.location import Location
 
 
 def open_library(location: Location, *, read_only: bool = False) -> tuple[Library, list[Finding]]:

@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from jete.core.lap import Channel, FloatArray, Log, Repair
-from jete.formats.arrow_table import EXACT
+from jete.formats.arrow_table import EXACT, arrow_of, numbers_of
 from jete.formats.parquet_log import write_table
 from jete.library.files import UNFINISHED, digest_of, keep
 
@@ -63,7 +63,7 @@ def _table_of(log: Log) -> pa.Table:
     import pyarrow as pa
 
     clock = log.channels["time"].time_s
-    columns: dict[str, pa.Array] = {"time": pa.array(clock)}
+    columns: dict[str, pa.Array] = {"time": arrow_of(clock)}
     units: dict[str, str] = {}
     for name, channel in log.channels.items():
         units[name] = channel.unit
@@ -76,7 +76,7 @@ def _table_of(log: Log) -> pa.Table:
         last = np.append(np.diff(rows) > 0, True)
         columns[name] = _packed(name, _spread(len(clock), rows[last], channel.value[last]))
         if not np.allclose(clock[rows], channel.time_s, rtol=0.0, atol=SAME_S):
-            columns[OWN_TIME + name] = pa.array(_spread(len(clock), rows[last], channel.time_s[last]), from_pandas=True)
+            columns[OWN_TIME + name] = arrow_of(_spread(len(clock), rows[last], channel.time_s[last]))
     notes = {
         "source": log.source,
         "units": units,
@@ -87,9 +87,7 @@ def _table_of(log: Log) -> pa.Table:
 
 
 def _packed(name: str, values: FloatArray) -> pa.Array:
-    import pyarrow as pa
-
-    return pa.array(values if name in EXACT else values.astype(np.float32), from_pandas=True)
+    return arrow_of(values if name in EXACT else values.astype(np.float32))
 
 
 def _spread(length: int, rows: np.ndarray, values: FloatArray) -> FloatArray:
@@ -125,9 +123,17 @@ def _groups(starts: list[float], start_s: float, end_s: float) -> list[int]:
     return list(range(first, max(int(np.searchsorted(starts, end_s + MARGIN_S)), first + 1)))
 
 
+def _number_column(table: pa.Table, name: str) -> FloatArray:
+    values = numbers_of(table.column(name))
+    if values is None:
+        message = f"{name} holds no numbers"
+        raise ValueError(message)
+    return values
+
+
 def _log_of(table: pa.Table, notes: dict[str, Any]) -> Log:
     """Channels with their own time stamps from a table."""
-    columns = {name: np.asarray(table.column(name).to_numpy(), dtype=np.float64) for name in table.column_names}
+    columns = {name: _number_column(table, name) for name in table.column_names}
     clock = columns["time"]
     channels = {}
     for name, values in columns.items():

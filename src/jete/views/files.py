@@ -14,8 +14,6 @@ from jete.app.watch import Watch
 from jete.core.errors import InputError
 from jete.session import operations as ops
 from jete.session.state import Changed, Choice, LapKey, Session
-from jete.views.mapping import MappingSheet
-from jete.views.start_line import StartLineDialog
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
@@ -95,7 +93,7 @@ class ShelfFiles(QObject):
 
     def ask_for_shelf(self) -> None:
         """Choose the folder of another library."""
-        from jete.library.database import Location
+        from jete.library.location import Location
 
         name = QFileDialog.getExistingDirectory(self._window, "Open another shelf: choose its folder")
         if name:
@@ -120,7 +118,7 @@ class ShelfFiles(QObject):
 
     def go_home(self) -> None:
         """Back to the usual shelf."""
-        from jete.library.database import usual_location
+        from jete.library.location import usual_location
 
         self._demo = False
         self._shelf.open(usual_location())
@@ -161,6 +159,8 @@ class ShelfFiles(QObject):
         self._shelf.open(read_only=True)
 
     def _on_unknown_columns(self, path: Path, error: object) -> None:
+        from jete.views.mapping import MappingSheet
+
         sheet = MappingSheet(path, error, self._store.session.display.theme, self._window)  # type: ignore[arg-type]
         sheet.chosen.connect(self._shelf.read_again)
         sheet.show()
@@ -176,6 +176,8 @@ class ShelfFiles(QObject):
         if path is None:
             self._shelf.told.emit("This run has no positions: its laps are told by their numbers or distances.")
             return
+        from jete.views.start_line import StartLineDialog
+
         dialog = StartLineDialog(run, *path, line, self._store.session.display.theme, self._window)
         dialog.chosen.connect(self._shelf.split_again)
         dialog.show()

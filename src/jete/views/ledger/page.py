@@ -19,7 +19,6 @@ from jete.app.actions import key_hint
 from jete.app.theme import SMALL_PX, SPACE, font
 from jete.app.units import units_of
 from jete.core.sheet import differences
-from jete.report.driven import driven_against
 from jete.report.table import CAUTION
 from jete.report.words import difference, lap_time
 from jete.session import operations as ops
@@ -229,6 +228,8 @@ class LedgerPage(QWidget):
         if loss is None or comparison is None:
             self.driven.clear()
             return
+        from jete.report.driven import driven_against
+
         units = units_of(session.display)
         passages = (comparison.reference, comparison.laps[0].passage)
         words = driven_against(passages, loss, lambda m: f"{units.length_of(m):.0f} {units.length}")
