@@ -62,7 +62,8 @@ class Run:
     @cached_property
     def best(self) -> LapSpan | None:
         """The fastest complete lap that is not set aside; of those set aside where there is no other."""
-        counted = [s for s in self.laps if s.complete and not self.notes.of(s.number).aside]
+        aside = {number for number, note in self.notes.notes if note.aside}
+        counted = [s for s in self.laps if s.complete and s.number not in aside]
         return min(counted or (s for s in self.laps if s.complete), key=lambda s: s.time_s, default=None)
 
     @property
