@@ -20,10 +20,11 @@ from statistics import median
 
 import numpy as np
 
-from jete.core.lap import LapSpan
 from jete.core.search import holds, text_of
 from jete.core.sheet import RunSheet
-from jete.library import models
+from jete.core.split import split
+from jete.formats.reader import read_log
+from jete.library import models, recordings
 from jete.library.bring_in import bring_in
 from jete.library.edits import write_sheet
 from jete.library.library import Library
@@ -52,6 +53,7 @@ parts.window.close()
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 ROWS, COLUMNS = 360_000, 50
 RUNS, LAPS = 1000, 20
+DEMO = Path(__file__).parents[1] / "src/jete/app/assets/demo/ines-karlsby-run-1.parquet"
 LAP_CHANNELS = (
     "lap", "distance", "speed", "throttle", "brake", "steering", "gear", "rpm", "latitude", "longitude", "acc_long", "acc_lat",
 )  # fmt: skip
@@ -141,8 +143,7 @@ def reading(folder: Path) -> None:
 def laps(folder: Path) -> None:
     """One lap of twelve channels back from the library."""
     library = Library(Location(folder / "demo"))
-    demo = Path(__file__).parents[1] / "src/jete/app/assets/demo/ines-karlsby-run-1.parquet"
-    record = library.run(bring_in(library, demo).run)
+    record = library.run(bring_in(library, DEMO).run)
     times = []
     for _ in range(30):
         begin = time.perf_counter()
@@ -155,17 +156,20 @@ def laps(folder: Path) -> None:
 def shelf(folder: Path) -> None:
     """A library of 20,000 laps: its runs read, and searched."""
     library = Library(Location(folder / "many"))
+    log = read_log(DEMO)
+    lap = next(s for s in split(log) if s.complete)
+    digest = recordings.store(library.location.folder, log)
     with library.writing() as session:
-        session.add(models.Recording(digest="x", source_digest="x", source="made", repairs=[]))
+        session.add(models.Recording(digest=digest, source_digest="x", source="made", repairs=[]))
         session.flush()
         sheet = RunSheet(
             circuit="Kestrel Sands", driver="Ines Karlsby", event="club day", vehicle="club car", group="endurance"
         )
         for k in range(RUNS):
-            one = models.Run(recording_digest="x", imported_at=datetime.now(tz=UTC))
+            one = models.Run(recording_digest=digest, imported_at=datetime.now(tz=UTC))
             session.add(one)
             session.flush()
-            spans = [LapSpan(n, 90.0 * n, 90.0 * (n + 1), 3900.0, complete=True) for n in range(LAPS)]
+            spans = [replace(lap, number=n) for n in range(LAPS)]
             session.add_all(
                 models.Lap(run_id=one.id, position=n, number=s.number, start_s=s.start_s, end_s=s.end_s, length_m=3900.0, complete=True,
                            first_s=30.0, second_s=30.0, third_s=30.0)

@@ -9,8 +9,9 @@ from typing import TYPE_CHECKING
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtWidgets import QLineEdit, QMenu, QMessageBox
+from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QMessageBox
 
+from jete.app import settings
 from jete.app.main import Application, build
 from jete.core.sheet import LapNote
 from jete.library.library import Library
@@ -289,3 +290,29 @@ def test_the_start_line_is_dragged_and_the_run_split_there(shelf: Application, q
     assert line.line.x_m == pytest.approx(moved.x_m)
     assert sum(s.complete for s in shelf.store.session.runs[1].laps) >= 7
     library.close()
+
+
+def test_another_shelf_is_remembered_until_one_goes_home(shelf: Application, tmp_path: Path, qtbot: QtBot) -> None:
+    shelf.window.files.open_shelf(str(tmp_path / "other"))
+    qtbot.waitUntil(lambda: shelf.store.session.runs == (), timeout=10000)
+    assert settings.shelf_place() == (str(tmp_path / "other"), "")
+    act(shelf, "home")
+    qtbot.waitUntil(lambda: len(shelf.store.session.runs) == 2, timeout=10000)
+    assert settings.shelf_place() == ("", "")
+
+
+def test_a_server_needs_a_folder_beside_it(shelf: Application) -> None:
+    dialog = shelf.window.files.ask_for_server()
+    dialog.url.setText("postgresql+psycopg://jete@nowhere/jete")
+    dialog.use.click()
+    assert "needs a shared folder" in shelf.window.findChildren(QMessageBox)[0].text()
+    assert len(shelf.store.session.runs) == 2
+
+
+def test_the_comparison_is_written_side_by_side(
+    shelf: Application, tmp_path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    qtbot.waitUntil(lambda: shelf.store.comparison is not None, timeout=30000)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "pair.csv"), ""))
+    act(shelf, "export:pair")
+    assert (tmp_path / "pair.csv").read_text(encoding="utf-8").startswith('"distance [m]"')

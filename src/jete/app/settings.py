@@ -29,25 +29,41 @@ def settings_path() -> Path:
 
 def watched() -> Path | None:
     """The folder that is watched for new logs."""
-    try:
-        text = _watched_path().read_text(encoding="utf-8").strip()
-    except OSError:
-        return None
+    text = _kept("watched-folder")
     return Path(text) if text else None
 
 
 def save_watched(folder: Path | None) -> None:
     """Remember which folder is watched."""
-    path = _watched_path()
+    _keep("watched-folder", str(folder or ""))
+
+
+def shelf_place() -> tuple[str, str]:
+    """Where the shelf is: a folder or a database's URL, and the folder for its channel data; empty for the usual place."""
+    place, _, folder = _kept("shelf").partition("\n")
+    return place, folder
+
+
+def save_shelf_place(place: str, folder: str = "") -> None:
+    """Remember where the shelf is."""
+    _keep("shelf", f"{place}\n{folder}" if place else "")
+
+
+def _kept(name: str) -> str:
+    try:
+        return settings_path().with_name(name).read_text(encoding="utf-8").strip()
+    except OSError:
+        return ""
+
+
+def _keep(name: str, text: str) -> None:
+    """Write a small file beside the settings; a full or read-only disk only costs the memory of it."""
+    path = settings_path().with_name(name)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_text(str(folder or ""), encoding="utf-8")
+        path.write_text(text, encoding="utf-8")
     except OSError:
         return
-
-
-def _watched_path() -> Path:
-    return settings_path().with_name("watched-folder")
 
 
 def load() -> Display:

@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
     from jete.core.lap import Lap
+    from jete.core.result import Comparison
     from jete.core.sheet import LapNote, RunSheet
     from jete.core.split import LineSource
     from jete.formats.mapping import ColumnMap
@@ -99,13 +100,14 @@ class Shelf(QObject):
 
     def _ready(self, *, read_only: bool = False) -> tuple[Library, list[Finding]]:
         """The library, opened where it is not, and what its check found then."""
+        from jete.app.settings import shelf_place
         from jete.library.location import usual_location
         from jete.library.opening import open_library
 
         findings: list[Finding] = []
         with self._opening:
             if self._library is None:
-                self._location = self._location or usual_location()
+                self._location = self._location or usual_location(*shelf_place())
                 self._library, findings = open_library(self._location, read_only=read_only)
             return self._library, findings
 
@@ -383,6 +385,18 @@ class Shelf(QObject):
             write_log(target, log_of_lap(load()))
 
         self._tasks.start(SAVING, work, lambda _: self.told.emit(f"The lap is in {target.name}."), self.failed.emit)
+
+
+def export_pair(comparison: Comparison, target: Path) -> None:
+    """Write the compared laps on the reference's distance axis.
+
+    Raises:
+        InputError: an ending that is not known, or a place that can't be written to.
+    """
+    from jete.formats.aligned import aligned_columns
+    from jete.formats.writer import write_columns
+
+    write_columns(target, aligned_columns(comparison))
 
 
 def files_of(path: Path) -> list[Path]:

@@ -48,6 +48,9 @@ def location_named(place: str, folder: str) -> Location:
     return Location(Path(folder).expanduser(), place)
 
 
-def usual_location() -> Location:
-    """The library that the environment names, else the one in the user's data folder."""
-    return location_named(os.environ.get(PLACE_VARIABLE, "").strip(), os.environ.get(FOLDER_VARIABLE, "").strip())
+def usual_location(place: str = "", folder: str = "") -> Location:
+    """The library that the environment names, else the one at a place, else the one in the user's data folder."""
+    named = os.environ.get(PLACE_VARIABLE, "").strip()
+    if named:
+        return location_named(named, os.environ.get(FOLDER_VARIABLE, "").strip())
+    return location_named(place, folder)

@@ -5,11 +5,22 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, Qt
-from PyQt6.QtWidgets import QDialog, QFileDialog, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QFormLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+)
 
 from jete.app import demo, settings
 from jete.app.dialogs import ask, tell_found
+from jete.app.shelf import export_pair
 from jete.app.watch import Watch
 from jete.core.errors import InputError
 from jete.session import operations as ops
@@ -50,7 +61,7 @@ class ShelfFiles(QObject):
         return {
             "open": self.ask_for_files, "folder": self.ask_for_folder, "demo": self.open_demo, "home": self.go_home,
             "shelf": self.ask_for_shelf, "backup": self.ask_for_backup, "bin": self.show_bin, "watch": self.ask_for_watch,
-            "export": self.ask_for_export, "line": self.ask_for_line,
+            "export": self.ask_for_export, "export:pair": self.ask_for_pair, "line": self.ask_for_line, "server": self.ask_for_server,
         }  # fmt: skip
 
     def close(self) -> None:
@@ -93,12 +104,29 @@ class ShelfFiles(QObject):
 
     def ask_for_shelf(self) -> None:
         """Choose the folder of another library."""
-        from jete.library.location import Location
-
         name = QFileDialog.getExistingDirectory(self._window, "Open another shelf: choose its folder")
         if name:
-            self._demo = False
-            self._shelf.open(Location(Path(name)))
+            self.open_shelf(name)
+
+    def ask_for_server(self) -> ServerDialog:
+        """Ask for a database server and the folder that goes with it."""
+        dialog = ServerDialog(*settings.shelf_place(), self._window)
+        dialog.chosen.connect(self.open_shelf)
+        dialog.show()
+        return dialog
+
+    def open_shelf(self, place: str, folder: str = "") -> None:
+        """Open the shelf at a place from now on; a place that does not name one is told."""
+        from jete.library.location import location_named
+
+        try:
+            location = location_named(place, folder)
+        except InputError as error:
+            self._shelf.failed.emit(error)
+            return
+        self._demo = False
+        settings.save_shelf_place(place, folder)
+        self._shelf.open(location)
 
     def ask_for_backup(self) -> None:
         """Choose where the backup is written."""
@@ -116,12 +144,26 @@ class ShelfFiles(QObject):
         if name:
             self._shelf.export_lap(key, Path(name))
 
+    def ask_for_pair(self) -> None:
+        """Choose where the compared laps are written, side by side on the reference's axis."""
+        comparison = self._store.comparison
+        name, _ = QFileDialog.getSaveFileName(self._window, "Write the comparison", "comparison.csv", LAP_FILES)
+        if name and comparison is not None:
+            try:
+                export_pair(comparison, Path(name))
+            except InputError as error:
+                self._shelf.failed.emit(error)
+                return
+            self._shelf.told.emit(f"The comparison is in {Path(name).name}.")
+
     def go_home(self) -> None:
-        """Back to the usual shelf."""
+        """Back to the usual shelf, from the demo or from another place."""
         from jete.library.location import usual_location
 
+        if not self._demo:
+            settings.save_shelf_place("")
         self._demo = False
-        self._shelf.open(usual_location())
+        self._shelf.open(usual_location(*settings.shelf_place()))
 
     def open_demo(self) -> None:
         """Open the demo's shelf and go to the ledger."""
@@ -228,3 +270,35 @@ class BinDialog(QDialog):
         if item is not None:
             self._shelf.restore(int(item.data(Qt.ItemDataRole.UserRole)))
             self._fill()
+
+
+class ServerDialog(QDialog):
+    """The URL of a PostgreSQL database, and the shared folder for the channel data."""
+
+    chosen = pyqtSignal(str, str)
+
+    def __init__(self, place: str, folder: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("A shelf on a server")
+        self.setObjectName("server")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.resize(520, 200)
+        self.url, self.folder = QLineEdit(place if "://" in place else ""), QLineEdit(folder)
+        self.url.setPlaceholderText("postgresql+psycopg://name@server/jete")
+        self.folder.setPlaceholderText("/shared/jete")
+        form = QFormLayout()
+        for title, editor in (("database", self.url), ("shared folder", self.folder)):
+            editor.setAccessibleName(title)
+            form.addRow(title, editor)
+        self.use = QPushButton("Open this shelf")
+        self.use.clicked.connect(self._on_use)
+        how = QLabel("A team shares one shelf: notes in a database, channel data in a folder that all of them reach.")
+        how.setWordWrap(True)
+        column = QVBoxLayout(self)
+        column.addWidget(how)
+        column.addLayout(form)
+        column.addWidget(self.use)
+
+    def _on_use(self) -> None:
+        self.chosen.emit(self.url.text().strip(), self.folder.text().strip())
+        self.accept()
