@@ -142,3 +142,27 @@ def test_a_known_log_is_told_quietly(empty: Application, tmp_path: Path, qtbot: 
     qtbot.waitUntil(lambda: bool(told), timeout=30000)
     assert "on the shelf already" in told[0]
     assert len(empty.store.session.runs) == 1
+
+
+def test_names_that_were_typed_before_are_offered(empty: Application, qtbot: QtBot) -> None:
+    empty.shelf.open_files([INES], {"driver": "Ines Karlsby", "circuit": "Kestrel Sands"})
+    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 1, timeout=20000)
+    field = empty.window.laps.sheet.fields["driver"]
+    assert isinstance(field, QLineEdit)
+    completer = field.completer()
+    assert completer is not None
+    model = completer.model()
+    assert model is not None
+    assert [model.index(r, 0).data() for r in range(model.rowCount())] == ["Ines Karlsby"]
+
+
+def test_the_shelf_is_ordered_by_circuit_and_the_newest_day_first(empty: Application, qtbot: QtBot) -> None:
+    given = [("Saltmarsh", "2026-03-01"), ("Kestrel Sands", "2026-01-05"), ("Kestrel Sands", "2026-05-02")]
+    names = ("ines-karlsby-run-1", "tomasz-oryel-run-1", "noor-veldane-motorcycle")
+    for name, (circuit, date) in zip(names, given, strict=True):
+        empty.shelf.open_files([INES.with_name(f"{name}.parquet")], {"circuit": circuit, "date": date})
+    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 3, timeout=30000)
+    tree = empty.window.laps.runs
+    circuits = [tree.index(r, 0) for r in range(tree.rowCount())]
+    assert [c.data() for c in circuits] == ["Kestrel Sands", "Saltmarsh"]
+    assert [tree.index(r, 0, circuits[0]).data() for r in range(2)] == ["2026-05-02", "2026-01-05"]

@@ -8,6 +8,7 @@ import socket
 import subprocess
 import tempfile
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -18,10 +19,10 @@ from crash import rounds
 from sqlalchemy import create_engine, text
 
 from jete.core.errors import InputError
-from jete.core.sheet import RunSheet
+from jete.core.sheet import LapNote, RunSheet
 from jete.library import backup, recordings
 from jete.library.bring_in import bring_in
-from jete.library.check import check
+from jete.library.check import check, snapshot
 from jete.library.database import NEWEST, migrate, version_of
 from jete.library.errors import NewerLibraryError, ReadOnlyError
 from jete.library.library import Library
@@ -182,3 +183,53 @@ def test_a_team_shares_a_server_and_a_folder(server: str, tmp_path: Path) -> Non
     assert one.runs() == []
     one.close()
     two.close()
+
+
+def test_many_hands_at_once_lose_nothing(library: Library) -> None:
+    number = bring_in(library, INES).run
+    laps = [s.number for s in library.run(number).laps if s.complete]
+    with ThreadPoolExecutor(4) as hands:
+        list(hands.map(lambda n: library.note_lap(number, n, LapNote(note=f"note {n}")), laps))
+        read = list(hands.map(lambda n: library.lap(library.run(number), n).span.number, laps))
+    assert read == laps
+    assert [library.run(number).notes.of(n).note for n in laps] == [f"note {n}" for n in laps]
+
+
+def test_a_failed_change_changes_nothing(library: Library) -> None:
+    number = bring_in(library, INES, {"driver": "Ines Karlsby"}).run
+
+    def half_done() -> None:
+        with library.writing() as session:
+            session.execute(text("UPDATE runs SET note = 'half'"))
+            raise ArithmeticError
+
+    with pytest.raises(ArithmeticError):
+        half_done()
+    assert library.run(number).sheet.note == ""
+
+
+def test_three_snapshots_stay(library: Library, location: Location) -> None:
+    bring_in(library, INES)
+    folder = location.folder / "snapshots"
+    for day in range(5):
+        snapshot(location)
+        newest = max(folder.glob("*.sqlite"))
+        os.utime(newest.rename(folder / f"2020010{day}.sqlite"), (1.0, 1.0))
+    assert sorted(f.stem for f in folder.glob("*.sqlite")) == ["20200102", "20200103", "20200104"]
+
+
+def test_what_was_there_before_a_restore_is_kept(library: Library, location: Location, tmp_path: Path) -> None:
+    bring_in(library, INES)
+    backup.back_up(location, tmp_path / "all.zip")
+    library.close()
+    backup.restore(tmp_path / "all.zip", location)
+    assert any("before-restore" in f.name for f in (location.folder / "quarantine").iterdir())
+
+
+def test_a_backup_that_reaches_outside_is_refused(location: Location, tmp_path: Path) -> None:
+    with zipfile.ZipFile(tmp_path / "odd.zip", "w") as odd:
+        odd.writestr("jete.json", '{"schema": "jete.backup/1", "recordings": 0}')
+        odd.writestr("../outside", "x")
+    with pytest.raises(InputError, match="no backup"):
+        backup.restore(tmp_path / "odd.zip", location)
+    assert not (tmp_path / "outside").exists()
