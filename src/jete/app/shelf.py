@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from jete.core.errors import InputError
+from jete.library.files import files_of
 from jete.session import operations as ops
 from jete.session.state import IDEAL, LapKey, Run
 
@@ -36,6 +36,8 @@ if TYPE_CHECKING:
 OPENING = "opening"
 READING = "reading"
 SAVING = "saving"
+EXPORTING = "exporting"
+LOADING = "loading"
 LAPS_KEPT = 48
 
 
@@ -294,7 +296,7 @@ class Shelf(QObject):
             origin = line.origin if line else origin_of(log)
             return record.id, path_along(log, origin), line or line_of(log)
 
-        self._tasks.start(SAVING, work, then, self.failed.emit)
+        self._tasks.start(LOADING, work, then, self.failed.emit)
 
     def split_again(self, number: int, line: LineSource) -> None:
         """Split a run at another start line."""
@@ -384,7 +386,7 @@ class Shelf(QObject):
 
             write_log(target, log_of_lap(load()))
 
-        self._tasks.start(SAVING, work, lambda _: self.told.emit(f"The lap is in {target.name}."), self.failed.emit)
+        self._tasks.start(EXPORTING, work, lambda _: self.told.emit(f"The lap is in {target.name}."), self.failed.emit)
 
 
 def export_pair(comparison: Comparison, target: Path) -> None:
@@ -397,13 +399,6 @@ def export_pair(comparison: Comparison, target: Path) -> None:
     from jete.formats.writer import write_columns
 
     write_columns(target, aligned_columns(comparison))
-
-
-def files_of(path: Path) -> list[Path]:
-    """A file itself; of a folder all files in it and below, without hidden ones."""
-    if not path.is_dir():
-        return [path]
-    return sorted(p for p in path.rglob("*") if p.is_file() and not p.name.startswith("."))
 
 
 def run_of_record(record: RunRecord) -> Run:
@@ -425,8 +420,3 @@ def run_of_record(record: RunRecord) -> Run:
 
 def _pins(pins: dict[Any, Any]) -> tuple[tuple[tuple[str, str, str], LapKey], ...]:
     return tuple((place, LapKey(*key)) for place, key in pins.items())
-
-
-def renamed(sheet: RunSheet, name: str, value: object) -> RunSheet:
-    """A sheet with one field changed."""
-    return replace(sheet, **{name: value})  # type: ignore[arg-type]

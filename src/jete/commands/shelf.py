@@ -19,11 +19,12 @@ if TYPE_CHECKING:
 def bring_in(args: argparse.Namespace) -> int:
     """Bring files and folders in; those that can't be used are told, the others come in."""
     from jete.library.bring_in import bring_in as one
+    from jete.library.files import files_of
     from jete.report.shelf import import_document, import_line
 
     given = dict(_pairs(args.run_sheet or []))
     library, refused, done = library_at(location_of(args)), [], []
-    for path in _files(args.files):
+    for path in (f for name in args.files for f in files_of(Path(name))):
         try:
             found = one(library, path, given)
         except InputError as error:
@@ -45,19 +46,6 @@ def _pairs(texts: Sequence[str]) -> list[tuple[str, str]]:
     if wrong is not None:
         raise InputError("--run", f"'{wrong}' names no field.", "Write FIELD=VALUE, such as driver=Ines.")
     return [(p[0].strip(), p[1]) for p in pairs]
-
-
-def _files(names: Sequence[str]) -> list[Path]:
-    """Files as named; of a folder all files in it and below."""
-    out: list[Path] = []
-    for name in names:
-        path = Path(name)
-        out += (
-            sorted(p for p in path.rglob("*") if p.is_file() and not p.name.startswith("."))
-            if path.is_dir()
-            else [path]
-        )
-    return out
 
 
 def list_runs(args: argparse.Namespace) -> int:

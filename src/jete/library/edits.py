@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 from sqlalchemy import select
 
-from jete.library.models import Base, Circuit, Event, Lap, Person, Run, SetupChange, Vehicle
+from jete.library.models import NOTED, Base, Circuit, Event, Lap, Person, Run, SetupChange, Vehicle
 
 if TYPE_CHECKING:
     from sqlalchemy.orm import Session
@@ -18,26 +18,10 @@ if TYPE_CHECKING:
 
 Named = TypeVar("Named", bound=Base)
 
-_OWN = (
-    "time",
-    "group",
-    "condition",
-    "air_c",
-    "track_c",
-    "wind",
-    "tyres",
-    "tyre_laps",
-    "cold_bar",
-    "hot_bar",
-    "fuel_l",
-    "brake_bias",
-    "note",
-)
-
 
 def write_sheet(session: Session, run: Run, sheet: RunSheet) -> None:
     """Put a sheet on a run; a changed set-up is a new dated change, the ones before it stay."""
-    for name in _OWN:
+    for name in NOTED:
         setattr(run, name, getattr(sheet, name))
     run.event = _event(session, run, sheet)
     run.driver = _named(session, Person, sheet.driver)

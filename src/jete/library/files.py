@@ -47,3 +47,10 @@ def digest_of(path: Path) -> str:
         while piece := file.read(PIECE_BYTES):
             found.update(piece)
     return found.hexdigest()
+
+
+def files_of(path: Path) -> list[Path]:
+    """A file itself; of a folder all files in it and below, without hidden ones."""
+    if not path.is_dir():
+        return [path]
+    return sorted(p for p in path.rglob("*") if p.is_file() and not p.name.startswith("."))

@@ -109,6 +109,24 @@ class Run(Base):
     changes: Mapped[list[SetupChange]] = relationship(order_by="SetupChange.id", cascade="all, delete-orphan")
 
 
+# What a sheet says that stands in the run's own row, under the same names.
+NOTED = (
+    "time",
+    "group",
+    "condition",
+    "air_c",
+    "track_c",
+    "wind",
+    "tyres",
+    "tyre_laps",
+    "cold_bar",
+    "hot_bar",
+    "fuel_l",
+    "brake_bias",
+    "note",
+)
+
+
 class SetupChange(Base):
     """A dated change of the set-up before a run."""
 

@@ -10,7 +10,7 @@ from sqlalchemy.orm import aliased
 
 from jete.core.lap import LapSpan, Repair
 from jete.core.sheet import LapNote, LapSheet, RunSheet
-from jete.library.models import Circuit, Event, Lap, Person, Recording, Run, SetupChange, Vehicle
+from jete.library.models import NOTED, Circuit, Event, Lap, Person, Recording, Run, SetupChange, Vehicle
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -37,21 +37,6 @@ class RunRecord:
 
 _NAMED = ("circuit", "layout", "event", "date", "driver", "coach", "vehicle", "kind")
 _COACH = aliased(Person)
-_PLAIN = (
-    "time",
-    "group",
-    "condition",
-    "air_c",
-    "track_c",
-    "wind",
-    "tyres",
-    "tyre_laps",
-    "cold_bar",
-    "hot_bar",
-    "fuel_l",
-    "brake_bias",
-    "note",
-)
 
 
 _LAP_COLUMNS = (
@@ -74,7 +59,7 @@ def read_runs(session: Session, *, removed: bool = False, only: Iterable[int] | 
 
 
 def _runs_query(*, removed: bool) -> Select[Any]:
-    columns = [getattr(Run, name) for name in _PLAIN]
+    columns = [getattr(Run, name) for name in NOTED]
     shown = Run.removed_at.is_not(None) if removed else Run.removed_at.is_(None)
     return (
         select(
@@ -119,7 +104,7 @@ def _laps_by_run(session: Session, query: Select[*tuple[Any, ...]]) -> dict[int,
 
 def _record(row: Row[Any], laps: _Laps, setup: str) -> RunRecord:
     values: dict[str, Any] = {n: getattr(row, n) or "" for n in _NAMED}
-    values |= {n: getattr(row, n) for n in (*_PLAIN, "mass_kg", "gears")}
+    values |= {n: getattr(row, n) for n in (*NOTED, "mass_kg", "gears")}
     sheet = RunSheet(**values, setup=setup)
     return RunRecord(
         row.id, row.source, row.path, row.digest, sheet, tuple(laps.spans), tuple(laps.pieces), LapSheet(tuple(laps.notes)),

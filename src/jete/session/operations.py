@@ -141,7 +141,7 @@ def laps_of_run(session: Session) -> tuple[LapKey, ...]:
     run = session.run(choice.lap.run) if choice.lap else None
     if run is None:
         return ()
-    keys = (LapKey(run.number, s.number) for s in run.laps if s.complete and not run.notes.of(s.number).aside)
+    keys = (LapKey(run.number, s.number) for s in run.counted)
     return tuple(k for k in keys if k != choice.reference)
 
 

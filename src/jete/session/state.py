@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from enum import Flag, auto
 from functools import cached_property
 
+from jete.core.fade import Fade, fade_of
 from jete.core.lap import LapSpan, Repair
 from jete.core.sheet import LapSheet, RunSheet
 
@@ -60,11 +61,20 @@ class Run:
     damaged: str | None = None
 
     @cached_property
+    def counted(self) -> tuple[LapSpan, ...]:
+        """The complete laps that are not set aside."""
+        aside = {number for number, note in self.notes.notes if note.aside}
+        return tuple(s for s in self.laps if s.complete and s.number not in aside)
+
+    @cached_property
+    def fade(self) -> Fade | None:
+        """How the times of the laps that count change over the run."""
+        return fade_of([s.number for s in self.counted], [s.time_s for s in self.counted])
+
+    @cached_property
     def best(self) -> LapSpan | None:
         """The fastest complete lap that is not set aside; of those set aside where there is no other."""
-        aside = {number for number, note in self.notes.notes if note.aside}
-        counted = [s for s in self.laps if s.complete and s.number not in aside]
-        return min(counted or (s for s in self.laps if s.complete), key=lambda s: s.time_s, default=None)
+        return min(self.counted or (s for s in self.laps if s.complete), key=lambda s: s.time_s, default=None)
 
     @property
     def place(self) -> tuple[str, str, str]:

@@ -1,9 +1,18 @@
-"""A pixmap to paint a widget into, at the screen's own resolution."""
+"""What the painted widgets share: a pixmap at the screen's own resolution, and quick polygons."""
 
 from __future__ import annotations
 
-from PyQt6.QtGui import QColor, QPixmap
+from typing import TYPE_CHECKING, cast
+
+import numpy as np
+from PyQt6.QtCore import QPointF
+from PyQt6.QtGui import QColor, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QWidget
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    FloatArray = NDArray[np.float64]
 
 
 def blank(widget: QWidget, color: QColor) -> QPixmap:
@@ -13,3 +22,15 @@ def blank(widget: QWidget, color: QColor) -> QPixmap:
     pixmap.setDevicePixelRatio(ratio)
     pixmap.fill(color)
     return pixmap
+
+
+def polygon(x: FloatArray, y: FloatArray) -> QPolygonF:
+    """A polygon from coordinates (n,) in pixels, filled through its own memory: a point at a time is slow."""
+    out = QPolygonF()
+    out.fill(QPointF(), len(x))
+    memory = out.data()
+    if memory is not None:
+        memory.setsize(16 * len(x))
+        points = np.frombuffer(cast("memoryview", memory), dtype=np.float64)
+        points[::2], points[1::2] = x, y
+    return out

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QPushButton, QVBo
 from jete.app.theme import THEMES
 from jete.core.split import LineSource
 from jete.core.start_line import line_at
-from jete.views.traces.painter import polygon
+from jete.views.canvas import polygon
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent, QMouseEvent

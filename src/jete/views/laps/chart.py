@@ -10,10 +10,10 @@ from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import SMALL_PX, THEMES, Theme, font
-from jete.core.fade import Fade, fade_of
+from jete.core.fade import Fade
 from jete.report.words import difference, lap_time
 from jete.session import operations as ops
-from jete.session.state import Changed, Session
+from jete.session.state import Changed, LapKey, Session
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QPaintEvent
@@ -64,7 +64,7 @@ class RunChart(QWidget):
         reference = _reference(session, run)
         frame = _Frame(self, run, reference.time_s if reference else None)
         _axis(painter, theme, frame)
-        fade = run_fade(run)
+        fade = run.fade
         if fade:
             _line(painter, theme, frame, fade)
         if reference is not None:
@@ -140,23 +140,14 @@ def _laps(painter: QPainter, theme: Theme, frame: _Frame, session: Session, fade
     """Each complete lap as a dot: hollow where it strays or is set aside."""
     choice = session.choice
     for span in frame.laps:
-        key_lap = choice.lap is not None and (choice.lap.run, choice.lap.lap) == (frame.run.number, span.number)
-        key_reference = choice.reference is not None and (choice.reference.run, choice.reference.lap) == (
-            frame.run.number,
-            span.number,
-        )
-        color = theme.color("lap" if key_lap else "reference" if key_reference else "muted")
+        key = LapKey(frame.run.number, span.number)
+        role = "lap" if key == choice.lap else "reference" if key == choice.reference else "muted"
+        color = theme.color(role)
         hollow = bool(frame.run.notes.of(span.number).aside) or (fade is not None and span.number in fade.strays)
         painter.setPen(QPen(color, 1))
         painter.setBrush(theme.color("ground") if hollow else color)
-        size = DOT + 1.5 if key_lap or key_reference else DOT
+        size = DOT if role == "muted" else DOT + 1.5
         painter.drawEllipse(QPointF(frame.x(span.number), frame.y(span.time_s)), size, size)
-
-
-def run_fade(run: Run) -> Fade | None:
-    """The fade over the laps that count."""
-    laps = [s for s in run.laps if s.complete and not run.notes.of(s.number).aside]
-    return fade_of([s.number for s in laps], [s.time_s for s in laps])
 
 
 def words_of(run: Run) -> str:
@@ -169,7 +160,7 @@ def words_of(run: Run) -> str:
     if len(counted) > 1:
         together = sum(min(column) for column in zip(*counted, strict=True))
         words.append(f"best thirds together {lap_time(together)}")
-    fade = run_fade(run)
+    fade = run.fade
     if fade is not None:
         words.append(f"spread ±{fade.spread_s:.3f} s")
         words.append(f"{difference(fade.per_lap_s)} s a lap over the run")

@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 from math import ceil, floor, log10
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -17,6 +17,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from jete.app.theme import SMALL_PX, Theme, font
 from jete.app.units import plain
+from jete.views.canvas import polygon
 from jete.views.traces.curves import Line, Panel
 
 if TYPE_CHECKING:
@@ -117,18 +118,6 @@ def rule(painter: QPainter, color: QColor, start: QPointF, end: QPointF) -> None
     """A level or upright line of one pixel, filled: a stroke costs ten times as much."""
     width, height = end.x() - start.x(), end.y() - start.y()
     painter.fillRect(QRectF(round(start.x()), round(start.y()), max(round(width), 1), max(round(height), 1)), color)
-
-
-def polygon(x: FloatArray, y: FloatArray) -> QPolygonF:
-    """A polygon from coordinates (n,) in pixels, filled through its own memory: a point at a time is slow."""
-    out = QPolygonF()
-    out.fill(QPointF(), len(x))
-    memory = out.data()
-    if memory is not None:
-        memory.setsize(16 * len(x))
-        points = np.frombuffer(cast("memoryview", memory), dtype=np.float64)
-        points[::2], points[1::2] = x, y
-    return out
 
 
 def _area(painter: QPainter, color: QColor, x: FloatArray, top: FloatArray, bottom: FloatArray) -> None:
