@@ -23,12 +23,12 @@ def location_of(args: argparse.Namespace | None = None) -> Location:
     Raises:
         InputError: a server's URL without the folder that goes with it.
     """
-    from jete.library.location import location_named, usual_location
+    from jete.library.location import FOLDER_VARIABLE, location_named, usual_location
 
     place, folder = getattr(args, "library", None), getattr(args, "folder", None)
     if place is None:
         return usual_location()
-    return location_named(place, folder or os.environ.get("JETE_LIBRARY_FOLDER", ""))
+    return location_named(place, folder or os.environ.get(FOLDER_VARIABLE, ""))
 
 
 def library_at(location: Location | None, *, read_only: bool = False) -> Library:

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 from jete.core.errors import InputError
 from jete.library import recordings
-from jete.library.check import QUARANTINE, copy_database
+from jete.library.check import copy_database, set_database_apart
 from jete.library.database import NEWEST
 from jete.library.files import digest_of, written_wholly
 from jete.library.location import FILE
@@ -69,9 +69,8 @@ def restore(backup: Path, location: Location) -> int:
     with tempfile.TemporaryDirectory(prefix=".restore-", dir=location.folder) as folder:
         root = Path(folder)
         count = _unpack(backup, root)
-        for old in (location.folder / name for name in (FILE, f"{FILE}-wal", f"{FILE}-shm")):
-            if old.exists():
-                _keep_old(location.folder, old)
+        if location.file.exists():
+            set_database_apart(location.folder, location.file, "before-restore-")
         for file in (root / recordings.FOLDER).glob("*/*.parquet"):
             target = recordings.path_of(location.folder, file.stem)
             target.parent.mkdir(parents=True, exist_ok=True)
@@ -103,10 +102,3 @@ def _unpack(backup: Path, root: Path) -> int:
     if broken or len(files) != manifest["recordings"] or not (root / FILE).exists():
         raise InputError(str(backup), "this backup is damaged.", "Choose another backup; the library stays as it is.")
     return len(files)
-
-
-def _keep_old(root: Path, file: Path) -> None:
-    folder = root / QUARANTINE
-    folder.mkdir(exist_ok=True)
-    taken = len(list(folder.iterdir()))
-    file.replace(folder / f"before-restore-{taken}-{file.name}")

@@ -45,11 +45,7 @@ def mend_database(location: Location) -> list[Finding]:
     file = location.file
     if file is None or not file.exists() or _is_sound(file):
         return []
-    aside = _set_apart(location.folder, file)
-    for name in ("-wal", "-shm"):
-        beside = file.with_name(file.name + name)
-        if beside.exists():
-            _set_apart(location.folder, beside)
+    aside = set_database_apart(location.folder, file)
     newest = max((location.folder / SNAPSHOTS).glob("*.sqlite"), default=None)
     if newest is None:
         return [Finding("the database can't be read", str(file), f"set apart as {aside}; a new one was begun")]
@@ -70,11 +66,19 @@ def _is_sound(file: Path) -> bool:
         return False
 
 
-def _set_apart(root: Path, file: Path) -> Path:
+def set_database_apart(root: Path, file: Path, mark: str = "") -> Path:
+    """Move a database, with what SQLite keeps beside it, into the quarantine; returns where it is then."""
+    for beside in (file.with_name(f"{file.name}{end}") for end in ("-wal", "-shm")):
+        if beside.exists():
+            _set_apart(root, beside, mark)
+    return _set_apart(root, file, mark)
+
+
+def _set_apart(root: Path, file: Path, mark: str = "") -> Path:
     folder = root / QUARANTINE
     folder.mkdir(parents=True, exist_ok=True)
     stamp = datetime.now(tz=UTC).strftime("%Y%m%d-%H%M%S-%f")
-    target = folder / f"{stamp}-{file.name}"
+    target = folder / f"{stamp}-{mark}{file.name}"
     file.replace(target)
     return target
 
