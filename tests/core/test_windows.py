@@ -5,7 +5,6 @@ from dataclasses import replace
 import pytest
 
 from jete.core.corners import Corner
-from jete.core.findings import Finding, _fewest, _without_undone, sentence
 from jete.core.marks import Marks
 from jete.core.windows import Span, phases_of, windows_of
 
@@ -82,34 +81,3 @@ def test_onset_and_slowing_fall_back() -> None:
     lifted = replace(PLAIN, brake_on_m=None)
     assert lifted.onset_m == 195.0
     assert FLAT.slowing_m is None
-
-
-def finding(kind: str, loss: float) -> Finding:
-    return Finding(kind, loss, 0.0, 1.0, "m", sentence(kind, 1.0), 1.0)  # type: ignore[arg-type]
-
-
-def test_a_claim_that_leaves_more_unexplained_is_left_out() -> None:
-    assert _fewest([finding("overslowing", 0.05)], 0.004) == []
-
-
-def test_a_claim_that_explains_the_gap_stays() -> None:
-    kept = _fewest([finding("overslowing", 0.25), finding("slow_exit", 0.03)], 0.3)
-    assert {f.kind for f in kept} == {"overslowing", "slow_exit"}
-
-
-def test_two_that_undo_each_other_but_balance_the_gap_stay() -> None:
-    kept = _fewest([finding("late_braking", -0.1), finding("overslowing", 0.1)], 0.0)
-    assert len(kept) == 2
-
-
-def test_a_pick_up_and_a_drive_that_undo_each_other_are_left_out() -> None:
-    assert _without_undone([finding("early_throttle", -0.033), finding("fast_exit", 0.03)]) == []
-    assert len(_without_undone([finding("late_throttle", 0.2), finding("slow_exit", 0.1)])) == 2
-
-
-def test_giants_that_undo_each_other_are_a_mark_misread() -> None:
-    assert _fewest([finding("late_throttle", -0.497), finding("overslowing", 0.493)], -0.004) == []
-
-
-def test_braking_later_and_softer_at_once_is_a_brake_point_misread() -> None:
-    assert _without_undone([finding("late_braking", -0.06), finding("soft_braking", 0.064)]) == []

@@ -21,6 +21,9 @@ EDGE_1PM = 1.0 / 1500.0
 LEAST_TURN_RAD = np.radians(11.0)
 JOIN_M = 22.0
 JOIN_SHARE = 0.25
+# The same where positions alone show a short straight between two bends as a lesser bend.
+BLURRED_EDGE_1PM = 1.0 / 400.0
+BLURRED_JOIN_SHARE = 0.5
 
 
 @dataclass(frozen=True)
@@ -38,7 +41,8 @@ def find_corners(road: Road) -> list[Corner]:
     """All bends of the road that may be corners, in order, numbered from 1."""
     kappa, grid = road.curvature_1pm, road.grid_m
     runs = [_trimmed(kappa, run) for run in _runs(road)]
-    runs = _joined([r for r in runs if _turned(road, r) >= 0.5 * LEAST_TURN_RAD], kappa, grid)
+    share = BLURRED_JOIN_SHARE if road.blurred else JOIN_SHARE
+    runs = _joined([r for r in runs if _turned(road, r) >= 0.5 * LEAST_TURN_RAD], kappa, grid, share)
     kept = [r for r in runs if _turned(road, r) >= LEAST_TURN_RAD]
     return [_corner(i + 1, road, r) for i, r in enumerate(kept)]
 
@@ -49,7 +53,8 @@ def _runs(road: Road) -> list[tuple[int, int]]:
     lateral = np.abs(kappa) * road.speed_mps**2
     reached = float(np.percentile(lateral, 95.0))
     bar = np.minimum(TIGHT_1PM, LATERAL_SHARE * reached / np.maximum(road.speed_mps, 5.0) ** 2)
-    sign = np.where(np.abs(kappa) > EDGE_1PM, np.sign(kappa), 0.0).astype(int)
+    edge = BLURRED_EDGE_1PM if road.blurred else EDGE_1PM
+    sign = np.where(np.abs(kappa) > edge, np.sign(kappa), 0.0).astype(int)
     edges = np.flatnonzero(np.diff(sign)) + 1
     starts, ends = np.concatenate([[0], edges]), np.concatenate([edges, [len(kappa)]])
     return [
@@ -73,24 +78,24 @@ def _turned(road: Road, run: tuple[int, int]) -> float:
     return float(abs(road.curvature_1pm[a : b + 1].sum()) * (road.grid_m[1] - road.grid_m[0]))
 
 
-def _joined(runs: list[tuple[int, int]], kappa: FloatArray, grid: FloatArray) -> list[tuple[int, int]]:
+def _joined(runs: list[tuple[int, int]], kappa: FloatArray, grid: FloatArray, share: float) -> list[tuple[int, int]]:
     """Join neighbours of one direction with hardly any straight between them."""
     out: list[tuple[int, int]] = []
     for run in runs:
-        if out and _one_corner(out[-1], run, kappa, grid):
+        if out and _one_corner(out[-1], run, kappa, grid, share):
             out[-1] = (out[-1][0], run[1])
         else:
             out.append(run)
     return out
 
 
-def _one_corner(a: tuple[int, int], b: tuple[int, int], kappa: FloatArray, grid: FloatArray) -> bool:
+def _one_corner(a: tuple[int, int], b: tuple[int, int], kappa: FloatArray, grid: FloatArray, share: float) -> bool:
     same = kappa[a[0] : a[1] + 1].sum() * kappa[b[0] : b[1] + 1].sum() > 0.0
     if not same:
         return False
     between = kappa[a[1] : b[0] + 1] * np.sign(kappa[a[1]])
     peak = min(np.abs(kappa[a[0] : a[1] + 1]).max(), np.abs(kappa[b[0] : b[1] + 1]).max())
-    return bool(grid[b[0]] - grid[a[1]] < JOIN_M or between.min() > JOIN_SHARE * peak)
+    return bool(grid[b[0]] - grid[a[1]] < JOIN_M or between.min() > share * peak)
 
 
 def _corner(number: int, road: Road, run: tuple[int, int]) -> Corner:

@@ -1,44 +1,28 @@
-"""From shares of time to findings: a cause, its cost, its mark, and whether it is real."""
+"""From shares of time to findings: a cause, its cost, its mark, and how sure it is."""
 
 from __future__ import annotations
 
-import itertools
 from dataclasses import dataclass
 from math import erf, hypot, sqrt
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING
+
+from jete.core.explain import NEVER, Share, explain
+from jete.core.moved import MOVED, Kind, Moved, Pair
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Mapping
 
-    from jete.core.doubt import Doubt
-    from jete.core.marks import Marks
-    from jete.core.profile import Anchors
-
-Kind = Literal[
-    "carried_speed",
-    "early_braking",
-    "late_braking",
-    "soft_braking",
-    "hard_braking",
-    "overslowing",
-    "more_speed",
-    "coasting",
-    "late_throttle",
-    "early_throttle",
-    "throttle_hesitation",
-    "slow_exit",
-    "fast_exit",
-]
-
-GRAVITY_MPS2 = 9.80665
 LEAST_S = 0.006
-SURE_SIGMAS = 2.5
-LEAST_MOVE_M = 1.5
-GIANT_S = 0.2
-GIANT_GAPS = 3.0
-LEAST_EXIT_KMH = 0.3
-LEAST_SLOW_KMH = 0.4
-LOGGED_SHARE = 0.3
+# A cause must stand three standard deviations from nought,
+PRICE = 9.0
+# and farther where its mark has moved by less than this many of its own; what each of them lacks costs.
+MARK_SIGMAS = 2.5
+LACK_PRICE = 3.0
+# Errors of the model: of every share, of a share among others that cancel, and of the whole.
+SHARE_ERROR = 0.1
+CANCELLED_ERROR = 0.8
+SHARE_SIGMA_S = 0.003
+GAP_SIGMA_S = 0.002
 
 
 @dataclass(frozen=True)
@@ -58,57 +42,46 @@ class Finding:
     confidence: float
 
 
-@dataclass(frozen=True)
-class _Moved:
-    """A mark's difference, and whether it is more than the marks' own uncertainty."""
-
-    kind: Kind
-    at_m: float
-    measure: float
-    unit: str
-    real: bool
-
-
-@dataclass(frozen=True)
-class Pair:
-    """Both laps at one corner: marks and anchors, and the speeds at the window's ends (m/s).
-
-    ``drive_kmh`` is the largest difference of the speeds after the pick-up.
-    ``misfit_s`` is what the profiles of both laps miss of the gap; ``logged_kmh`` the
-    difference of the lowest speeds as logged where the lines were not seen by positions.
-    """
-
-    marks: tuple[Marks, Marks]
-    anchors: tuple[Anchors, Anchors]
-    brake_shift_m: float
-    arrival_mps: tuple[float, float]
-    leaving_mps: tuple[float, float]
-    drive_kmh: float
-    coast_s: tuple[float, float]
-    start_m: float
-    end_m: float
-    doubt: Doubt
-    misfit_s: float
-    logged_kmh: float | None = None
-
-
-def findings_of(pair: Pair, shares: dict[str, float], gap_s: float) -> list[Finding]:
-    """The real ones among the causes, dearest first.
+def findings_of(pair: Pair, shares: Mapping[str, float], gap_s: float) -> list[Finding]:
+    """The causes that explain the gap, dearest first.
 
     Args:
         pair: both laps at the corner.
         shares: seconds by factor of :mod:`jete.core.hybrid`.
         gap_s: of the window.
     """
-    found = []
-    for factor, loss in shares.items():
-        moved = _MOVED[factor](pair)
-        floor = max(LEAST_S, SURE_SIGMAS * pair.doubt.cost_s[factor], pair.misfit_s)
-        if moved.real and abs(loss) >= floor and loss * _LOSES[moved.kind](moved.measure) >= 0.0:
-            sure = confidence(loss, float(hypot(pair.doubt.cost_s[factor], 0.5 * LEAST_S)))
-            text = sentence(moved.kind, moved.measure)
-            found.append(Finding(moved.kind, loss, moved.at_m, moved.measure, moved.unit, text, sure))
-    return sorted(_fewest(found, gap_s), key=lambda f: -abs(f.loss_s))
+    moved = [MOVED[factor](pair) for factor in shares]
+    doubts = [pair.doubt.cost_s[factor] for factor in shares]
+    measured = _measured(moved, list(shares.values()), doubts)
+    costs = explain(measured, gap_s, hypot(pair.doubt.gap_s, GAP_SIGMA_S), max(LEAST_S, pair.misfit_s))
+    found = [_finding(moved[i], c.loss_s, c.sigma_s) for i, c in costs.items()]
+    return sorted(found, key=lambda f: -abs(f.loss_s))
+
+
+def _measured(moved: list[Moved], shares: list[float], doubts: list[float]) -> list[Share]:
+    """The shares as measurements.  Large shares that cancel tell little: one mark was read at two places."""
+    total = sum(abs(s) for s in shares)
+    cancelled = 1.0 - abs(sum(shares)) / total if total > 0.0 else 0.0
+    return [
+        Share(
+            s,
+            hypot(doubt, SHARE_SIGMA_S, SHARE_ERROR * s, CANCELLED_ERROR * cancelled * s),
+            _price(m),
+            _LOSES[m.kind](m.measure),
+            _MOSTLY.get(m.kind, 0.0),
+        )
+        for m, s, doubt in zip(moved, shares, doubts, strict=True)
+    ]
+
+
+def _price(moved: Moved) -> float:
+    """What a cause costs in the choice: what its mark lacks in evidence its cost must bring."""
+    lacking = max(MARK_SIGMAS - moved.sigmas, 0.0)
+    return PRICE + LACK_PRICE * lacking**2 if moved.any else NEVER
+
+
+def _finding(m: Moved, loss_s: float, sigma_s: float) -> Finding:
+    return Finding(m.kind, loss_s, m.at_m, m.measure, m.unit, sentence(m.kind, m.measure), confidence(loss_s, sigma_s))
 
 
 def confidence(loss_s: float, sigma_s: float) -> float:
@@ -118,150 +91,6 @@ def confidence(loss_s: float, sigma_s: float) -> float:
     0.954
     """
     return erf(abs(loss_s) / (sigma_s * sqrt(2.0)))
-
-
-def _fewest(found: list[Finding], gap_s: float) -> list[Finding]:
-    """Leave out, smallest first, what leaves more of the gap unexplained than it explains.
-
-    Two causes that only undo each other within the error of the profiles go this way.
-    """
-    kept = sorted(_without_giants(_without_undone(found), gap_s), key=lambda f: abs(f.loss_s))
-    for f in list(kept):
-        rest = gap_s - sum(k.loss_s for k in kept)
-        if abs(rest + f.loss_s) < abs(rest):
-            kept.remove(f)
-    return kept
-
-
-_PICKUP: frozenset[Kind] = frozenset({"late_throttle", "early_throttle"})
-_DIPS: frozenset[Kind] = frozenset({"throttle_hesitation"})
-_DRIVE: frozenset[Kind] = frozenset({"slow_exit", "fast_exit"})
-_BRAKE_POINT: frozenset[Kind] = frozenset({"early_braking", "late_braking"})
-_BRAKING: frozenset[Kind] = frozenset({"soft_braking", "hard_braking"})
-# Causes that both hang on where one mark was seen, and the share of the lesser that must be left of both.
-_TOGETHER = (
-    (_PICKUP, _DRIVE, 0.2),
-    (_PICKUP, _DIPS, 0.2),
-    (_DIPS, _DRIVE, 0.5),
-    (_BRAKE_POINT, _BRAKING, 0.2),
-)
-
-
-def _without_giants(found: list[Finding], gap_s: float) -> list[Finding]:
-    """Without two causes, each many times the gap, that all but cancel: a mark was read at two different places."""
-    for one, other in itertools.combinations(found, 2):
-        lesser = min(abs(one.loss_s), abs(other.loss_s))
-        if lesser > max(GIANT_S, GIANT_GAPS * abs(gap_s)) and abs(one.loss_s + other.loss_s) < 0.2 * lesser:
-            return _without_giants([f for f in found if f not in (one, other)], gap_s)
-    return found
-
-
-def _without_undone(found: list[Finding]) -> list[Finding]:
-    """Without two causes that hang on one mark and whose losses all but cancel."""
-    for one, other, share in _TOGETHER:
-        pair = [next((f for f in found if f.kind in kinds), None) for kinds in (one, other)]
-        if pair[0] is None or pair[1] is None:
-            continue
-        first, second = pair[0].loss_s, pair[1].loss_s
-        if abs(first + second) < share * min(abs(first), abs(second)):
-            found = [f for f in found if f not in pair]
-    return found
-
-
-def _arrival(pair: Pair) -> _Moved:
-    change = 3.6 * (pair.arrival_mps[1] - pair.arrival_mps[0])
-    return _Moved(
-        "carried_speed", pair.start_m, change, "km/h", abs(change) >= 0.5 + _unsure_kmh(pair, pair.arrival_mps[0])
-    )
-
-
-def _unsure_kmh(pair: Pair, speed_mps: float) -> float:
-    """What a speed on a straight may be off by: only an inferred one is unsure."""
-    return SURE_SIGMAS * 3.6 * pair.doubt.speed * speed_mps
-
-
-def _moved_m(sigma_m: float) -> float:
-    """What a mark must have moved by to be another one."""
-    return max(LEAST_MOVE_M, SURE_SIGMAS * sigma_m)
-
-
-def _brake_point(pair: Pair) -> _Moved:
-    reference, lap = pair.marks
-    shift = pair.brake_shift_m
-    on = (reference.onset_m, lap.onset_m)
-    measure = on[1] - on[0] if on[0] is not None and on[1] is not None else shift
-    kind: Kind = "early_braking" if shift < 0.0 else "late_braking"
-    real = (
-        abs(shift) > max(1.0, pair.doubt.brake_m)
-        and measure * shift > 0.0
-        and abs(measure) > _moved_m(pair.doubt.brake_m)
-    )
-    at = on[1] if on[1] is not None else pair.anchors[1].brake_m
-    return _Moved(kind, at, measure, "m", real)
-
-
-def _braking(pair: Pair) -> _Moved:
-    change = (pair.anchors[1].braking_mps2 - pair.anchors[0].braking_mps2) / GRAVITY_MPS2
-    both = all(m.brake_on_m is not None for m in pair.marks)
-    kind: Kind = "soft_braking" if change < 0.0 else "hard_braking"
-    return _Moved(
-        kind,
-        pair.anchors[1].brake_m,
-        change,
-        "g",
-        both
-        and abs(change)
-        >= 0.01 + (0.01 + SURE_SIGMAS * pair.doubt.braking) * pair.anchors[0].braking_mps2 / GRAVITY_MPS2,
-    )
-
-
-def _slowest(pair: Pair) -> _Moved:
-    change = 3.6 * (sqrt(2.0 * pair.anchors[1].least) - sqrt(2.0 * pair.anchors[0].least))
-    kind: Kind = "overslowing" if change < 0.0 else "more_speed"
-    unsure = SURE_SIGMAS * pair.doubt.pace * pair.marks[0].min_speed_kmh
-    real = abs(change) >= LEAST_SLOW_KMH + unsure
-    if pair.logged_kmh is not None:
-        # A line that was only inferred must not make most of a difference in speed.
-        real = real and pair.logged_kmh * change >= LOGGED_SHARE * change**2
-    return _Moved(kind, pair.marks[1].slow_point_m, change, "km/h", real)
-
-
-def _coasting(pair: Pair) -> _Moved:
-    change = pair.coast_s[1] - pair.coast_s[0]
-    return _Moved("coasting", pair.anchors[1].released_m, change, "s", abs(change) >= 0.05)
-
-
-def _pickup(pair: Pair) -> _Moved:
-    on = [m.throttle_on_m for m in pair.marks]
-    change = on[1] - on[0] if on[0] is not None and on[1] is not None else 0.0
-    kind: Kind = "late_throttle" if change > 0.0 else "early_throttle"
-    return _Moved(kind, pair.anchors[1].pickup_m, change, "m", abs(change) >= _moved_m(pair.doubt.pickup_m))
-
-
-def _dips(pair: Pair) -> _Moved:
-    change = pair.anchors[1].own_dips - pair.anchors[0].own_dips
-    return _Moved("throttle_hesitation", pair.anchors[1].pickup_m, float(change), "dips", change != 0)
-
-
-def _drive(pair: Pair) -> _Moved:
-    change = 3.6 * (pair.leaving_mps[1] - pair.leaving_mps[0])
-    if change * pair.drive_kmh <= 0.0 or abs(change) < LEAST_EXIT_KMH:
-        # At the end of a long straight, or where the lap brakes earlier, the speeds have met again.
-        change = pair.drive_kmh
-    kind: Kind = "slow_exit" if change < 0.0 else "fast_exit"
-    return _Moved(kind, pair.anchors[1].pickup_m, change, "km/h", abs(change) >= LEAST_EXIT_KMH)
-
-
-_MOVED = {
-    "arrival": _arrival,
-    "brake_point": _brake_point,
-    "braking": _braking,
-    "slowest": _slowest,
-    "coasting": _coasting,
-    "pickup": _pickup,
-    "dips": _dips,
-    "drive": _drive,
-}
 
 
 def _either(_: float) -> float:
@@ -284,6 +113,10 @@ _LOSES: dict[Kind, Callable[[float], float]] = {
     "slow_exit": lambda kmh: -kmh,
     "fast_exit": lambda kmh: -kmh,
 }
+
+
+# The sign that the cost of a pedal point has as a rule.
+_MOSTLY: dict[Kind, float] = {"early_braking": 1.0, "late_braking": -1.0, "late_throttle": 1.0, "early_throttle": -1.0}
 
 
 def sentence(kind: Kind, measure: float) -> str:

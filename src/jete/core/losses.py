@@ -10,8 +10,9 @@ import numpy as np
 
 from jete.core.cells import Cells
 from jete.core.doubt import Doubt, doubts_of
-from jete.core.findings import Pair, findings_of
+from jete.core.findings import findings_of
 from jete.core.hybrid import FACTORS, Hybrids
+from jete.core.moved import Pair
 from jete.core.profile import profiles_of
 from jete.core.result import CornerLoss, LapComparison, PhaseLoss, SectorTime
 from jete.core.shapley import shares_of

@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from jete.core.lap import FloatArray
 
 FLAT_MPS2 = -0.6
+DRIVEN_ON_MPS2 = 0.5
 
 
 @dataclass(frozen=True)
@@ -118,16 +119,36 @@ def _gear(passage: Passage, slow_s: float) -> int | None:
 
 
 def is_flat(passage: Passage, corner: Corner) -> bool:
-    """Whether a lap takes a bend flat: no brake, and the throttle full or still on its way there."""
-    ends = [passage.time_of(corner.start_m - 20.0), passage.time_of(corner.end_m)]
+    """Whether a lap takes a bend flat: no brake for it, and driven on through it.
+
+    The throttle is full or still on its way there, or comes off without the vehicle ceasing
+    to gain speed.  Braking or lifting past the apex that lasts to the bend's end is for what
+    comes next.
+    """
+    start_s, apex_s, end_s = (passage.time_of(m) for m in (corner.start_m - 20.0, corner.apex_m, corner.end_m))
+    ends = [start_s, _begins_to_slow(passage, apex_s, end_s)]
     throttle, brake = passage.throttle, passage.brake
     if float(_over(brake.time_s, brake.value, ends).max()) > BRAKE_ON:
         return False
+    least_mps2 = float(_over(passage.motion.time_s, passage.acceleration_mps2, ends).min())
     if throttle.inferred:
-        return bool(_over(passage.motion.time_s, passage.acceleration_mps2, ends).min() > FLAT_MPS2)
+        return bool(least_mps2 > FLAT_MPS2)
     fed = _over(throttle.time_s, throttle.value, ends)
     came_off = float((np.maximum.accumulate(fed) - fed).max())
-    return bool(came_off < DIP and fed[-1] > THROTTLE_FULL and fed[0] > 0.5)
+    at_full = came_off < DIP and fed[-1] > THROTTLE_FULL
+    return bool(fed[0] > 0.5 and (at_full or least_mps2 > DRIVEN_ON_MPS2))
+
+
+def _begins_to_slow(passage: Passage, apex_s: float, end_s: float) -> float:
+    """From when, past the apex, a lap is off the throttle until the bend ends and beyond; else the end."""
+    throttle = passage.throttle
+    k = int(throttle.time_s.searchsorted(end_s))
+    first = int(throttle.time_s.searchsorted(apex_s))
+    fed = throttle.value[first : k + 1]
+    if len(fed) < 2 or fed[-1] > DIP:
+        return end_s
+    driven = np.flatnonzero(fed > THROTTLE_FULL)
+    return float(throttle.time_s[first + int(driven[-1])]) if driven.size else end_s
 
 
 def _over(time_s: FloatArray, values: FloatArray, ends_s: list[float]) -> FloatArray:

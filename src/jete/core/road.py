@@ -22,6 +22,10 @@ GRID_M = 1.0
 SLOWEST_MPS = 4.0
 SMOOTH_S = 0.3
 GRAVITY_MPS2 = 9.80665
+# The heading of a path with 1 m of noise is sure to about 0.03 rad, its mean curvature over 300 m to 1/7000 m.
+LEVEL_M_PER_M = 300.0
+LEVEL_M = (80.0, 400.0)
+BLURRED_M = 0.3
 
 Direction = Literal["left", "right", "unknown"]
 
@@ -30,7 +34,8 @@ Direction = Literal["left", "right", "unknown"]
 class Road:
     """The reference's road on an even grid, all arrays (n,).
 
-    ``measured`` is false where curvature had to be guessed from speed alone;
+    ``measured`` is false where curvature had to be guessed from speed alone, ``blurred`` true
+    where it comes from noisy positions alone, which show a short straight as a lesser bend;
     ``place_sigma_m`` is the doubt of a place where its speed was not logged.
     """
 
@@ -42,6 +47,7 @@ class Road:
     noise_m: float
     measured: bool
     place_sigma_m: float = 0.0
+    blurred: bool = False
 
     def curvature_at(self, place_m: FloatArray) -> FloatArray:
         """Curvature at places, 1/m, left positive."""
@@ -57,16 +63,16 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     sensed = sensed_curvature(lap, motion)
     from_path = curvature_of(path, grid) if path is not None else None
     from_sensor = np.interp(grid, motion.distance_m, sensed) if sensed is not None else None
-    kappa = _fused(from_path, from_sensor)
+    noise_m = fixes.noise_m if fixes is not None else 0.0
+    kappa = _fused(from_path, from_sensor, noise_m)
     measured = kappa is not None
     if kappa is None:
         kappa = _guessed(speed)
-    return Road(
-        motion.length_m, grid, speed, kappa, path, fixes.noise_m if fixes else 0.0, measured, motion.place_sigma_m
-    )
+    blurred = from_sensor is None and noise_m > BLURRED_M
+    return Road(motion.length_m, grid, speed, kappa, path, noise_m, measured, motion.place_sigma_m, blurred)
 
 
-def _fused(from_path: FloatArray | None, from_sensor: FloatArray | None) -> FloatArray | None:
+def _fused(from_path: FloatArray | None, from_sensor: FloatArray | None, noise_m: float) -> FloatArray | None:
     """The sensor's detail at the path's level; a sensor with the sign turned is turned back."""
     if from_path is None or from_sensor is None:
         return from_sensor if from_path is None else from_path
@@ -74,9 +80,17 @@ def _fused(from_path: FloatArray | None, from_sensor: FloatArray | None) -> Floa
     if abs(agree) < 0.7:
         return from_path
     turned = from_sensor * np.sign(agree)
-    gain = float(turned @ from_path / (turned @ turned))
-    level = smooth_box(from_path - gain * turned, 81)
-    return np.asarray(gain * turned + level)
+    # By their means: the path is too smooth to have the peaks, which must not count as the sensor's scale.
+    cells = _level_cells(noise_m)
+    level, mean = smooth_box(from_path, cells), smooth_box(turned, cells)
+    gain = float(mean @ level / (mean @ mean))
+    return np.asarray(gain * (turned - mean) + level)
+
+
+def _level_cells(noise_m: float) -> int:
+    """Cells over which the path gives the level: the longer, the less its heading is sure."""
+    reach = min(max(LEVEL_M_PER_M * noise_m, LEVEL_M[0]), LEVEL_M[1])
+    return 2 * round(0.5 * reach / GRID_M) + 1
 
 
 def sensed_curvature(lap: Lap, motion: Motion) -> FloatArray | None:

@@ -19,8 +19,8 @@ if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
     from jete.core.corners import Corner
-    from jete.core.findings import Kind
     from jete.core.lap import FloatArray
+    from jete.core.moved import Kind
     from jete.core.result import Comparison, CornerLoss
 
 LEAST_LAPS = 4
