@@ -33,9 +33,11 @@ SLIP_DENSITY = 3e-5
 # What lines on one road differ by, and over what length they keep to it.
 LINE_M = 0.9
 LINE_REACH_M = 150.0
+# All lines touch the apex: in a bend of this radius they differ by half as much.
+TIGHT_M = 40.0
 LEAST_NOISE_RADPS = 1e-3
 # Two sensors of one bend differ by so much of it (mounting, scale, a running mean at another speed).
-UNLIKE = 0.035
+UNLIKE = 0.03
 
 
 def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road) -> Shift:
@@ -48,7 +50,7 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road) -
     """
     at, own = _means(own_m, curvature_1pm)
     knots = Knots.over(0.0, road.length_m, KNOT_M)
-    prior = _prior(knots)
+    prior = _prior(knots, road)
     shift = Curve(knots, np.zeros((knots.size, 2)))
     speed = np.maximum(np.interp(at, road.grid_m, road.speed_mps), SLOWEST_MPS)
     for _ in range(STEPS):
@@ -72,20 +74,21 @@ def _means(own_m: FloatArray, curvature: FloatArray) -> tuple[FloatArray, FloatA
     return tuple(np.bincount(cell, values)[full] / count[full] for values in (own_m, curvature))  # type: ignore[return-value]
 
 
-def _prior(knots: Knots) -> BandedLeastSquares:
+def _prior(knots: Knots, road: Road) -> BandedLeastSquares:
     """Ends that meet the line, and an offset that stays within what lines differ by.
 
-    A Gaussian process whose values have the spread ``LINE_M`` and whose second derivative
-    follows from the length over which it keeps to them.
+    A Gaussian process whose values have the spread that lines have there and whose second
+    derivative follows from the length over which it keeps to them.
     """
     prior = BandedLeastSquares(2 * knots.size, 8)
     ends_first, ends = knots.basis(np.array([0.0, knots.start + knots.step * knots.cells]))
     prior.add(2 * ends_first, ends, PIN_M**-2, 0.0, stride=2)
     first, rows = knots.basis(knots.middles())
     _, bends = knots.basis(knots.middles(), 2)
-    share = knots.step / (2.0 * LINE_REACH_M)
-    prior.add(2 * first + 1, rows, share / LINE_M**2, 0.0, stride=2)
-    prior.add(2 * first + 1, bends, share * (LINE_REACH_M / 4.0) ** 4 / LINE_M**2, 0.0, stride=2)
+    tight = np.abs(road.curvature_at(knots.middles()))
+    share = knots.step / (2.0 * LINE_REACH_M) * ((1.0 + TIGHT_M * tight) / LINE_M) ** 2
+    prior.add(2 * first + 1, rows, share, 0.0, stride=2)
+    prior.add(2 * first + 1, bends, share * (LINE_REACH_M / 4.0) ** 4, 0.0, stride=2)
     return prior
 
 
