@@ -20,7 +20,7 @@ MARK_SIGMAS = 2.5
 LACK_PRICE = 3.0
 # Errors of the model: of every share, of a share among others that cancel, and of the whole.
 SHARE_ERROR = 0.1
-CANCELLED_ERROR = 0.8
+CANCELLED_ERROR = 1.0
 SHARE_SIGMA_S = 0.003
 GAP_SIGMA_S = 0.002
 
