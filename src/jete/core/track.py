@@ -30,7 +30,9 @@ if TYPE_CHECKING:
 # What the third derivative of position may do in a vehicle: jerk² times its duration.
 JERK_DENSITIES = (20.0, 80.0, 320.0)
 # The same along the path, and where pedals explain what is sharp.
-ALONG_DENSITIES = (2.0, 10.0, 50.0, 250.0)
+ALONG_DENSITIES = (0.2, 0.6, 2.0, 8.0, 40.0, 200.0)
+# What pedals do is not quite a constant times their travel (gears, grip, slope): no speed is surer than this leaves it.
+SUREST_DENSITY = 1.2
 LEAST_NOISE_M = 0.02
 SLOWEST_MPS = 8.0
 BRAKES = ("brake", "brake_front", "brake_rear")
@@ -82,7 +84,7 @@ def path_motion(log: Log) -> Track:
     along = _places_along(time, places, curve, dense, integral(dense, rough_speed))
     causes = _pushes(log, dense, rough_speed)
     speed, density = _speed(time, along, noise, knots, dense, causes)
-    sigmas = smoother_sigmas(noise, float(np.median(np.diff(time))), density)
+    sigmas = smoother_sigmas(noise, float(np.median(np.diff(time))), max(density, SUREST_DENSITY))
     return Track(dense, speed, integral(dense, speed), *sigmas)
 
 
