@@ -63,10 +63,11 @@ def throttle_of(lap: Lap, motion: Motion) -> Pedal:
     channel = lap.get("throttle")
     if channel is None or len(channel) < 20 or float(np.ptp(channel.value)) <= 0.0:
         return _inferred(motion, sign=1.0)
-    low, high = np.percentile(channel.value, [0.5, 98.0])
-    rest = _level(channel.value, float(low), 0.15 * float(high - low))
-    full = _level(channel.value, float(high), 0.04 * float(high - low))
-    return _pedal(channel, rest, full)
+    ordered = np.sort(channel.value)
+    low, high = _at_share(ordered, 0.005), _at_share(ordered, 0.98)
+    rest = _level(ordered, low, 0.15 * (high - low))
+    full = _level(ordered, high, 0.04 * (high - low))
+    return _pedal(channel, ordered, rest, full)
 
 
 def brake_of(lap: Lap, motion: Motion) -> Pedal:
@@ -74,10 +75,10 @@ def brake_of(lap: Lap, motion: Motion) -> Pedal:
     channel = _brake_channel(lap)
     if channel is None or len(channel) < 20 or float(np.ptp(channel.value)) <= 0.0:
         return _inferred(motion, sign=-1.0)
-    low = float(np.percentile(channel.value, 20.0))
-    high = float(np.percentile(channel.value, 99.5))
-    rest = _level(channel.value, min(low, float(np.median(channel.value))), 0.05 * max(high - low, 1e-9))
-    return _pedal(channel, rest, high)
+    ordered = np.sort(channel.value)
+    low, high = _at_share(ordered, 0.2), _at_share(ordered, 0.995)
+    rest = _level(ordered, low, 0.05 * max(high - low, 1e-9))
+    return _pedal(channel, ordered, rest, high)
 
 
 def _brake_channel(lap: Lap) -> Channel | None:
@@ -88,18 +89,25 @@ def _brake_channel(lap: Lap) -> Channel | None:
     return Channel("brake", front.unit, front.time_s, front.value + rear.at(front.time_s))
 
 
-def _level(values: FloatArray, near: float, reach: float) -> float:
-    """Median of the values within ``reach`` of a level."""
-    close = values[np.abs(values - near) <= reach]
-    return float(np.median(close)) if len(close) else near
+def _at_share(ordered: FloatArray, share: float) -> float:
+    """The value below which a share of the ordered values (n,) lies, between two of them."""
+    place = share * (len(ordered) - 1)
+    k = min(int(place), len(ordered) - 2)
+    return float(ordered[k] + (place - k) * (ordered[k + 1] - ordered[k]))
 
 
-def _pedal(channel: Channel, rest: float, full: float) -> Pedal:
+def _level(ordered: FloatArray, near: float, reach: float) -> float:
+    """Median of the ordered values within ``reach`` of a level."""
+    a, b = ordered.searchsorted(near - reach), ordered.searchsorted(near + reach, side="right")
+    return _at_share(ordered[a:b], 0.5) if b - a > 1 else near
+
+
+def _pedal(channel: Channel, ordered: FloatArray, rest: float, full: float) -> Pedal:
     span = max(full - rest, 1e-9)
-    value = (channel.value - rest) / span
-    idle = value[np.abs(value) < 0.05]
-    noise = float(1.4826 * np.median(np.abs(idle - np.median(idle)))) if len(idle) else 0.0
-    return Pedal(channel.time_s, value, rest, full, noise, channel.unit)
+    a, b = ordered.searchsorted([rest - 0.05 * span, rest + 0.05 * span])
+    idle = (ordered[a:b] - rest) / span
+    noise = float(1.4826 * np.median(np.abs(idle - _at_share(idle, 0.5)))) if len(idle) > 1 else 0.0
+    return Pedal(channel.time_s, (channel.value - rest) / span, rest, full, noise, channel.unit)
 
 
 def _inferred(motion: Motion, sign: float) -> Pedal:
