@@ -21,6 +21,7 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 import numpy as np
 
 from jete.core.compare import compare
+from jete.core.run import run_of
 from jete.core.split import line_of
 from jete.formats.reader import read_log
 from jete.simulate.trials import draw_trial
@@ -30,6 +31,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable
 
 ROOT = Path(__file__).parents[1]
+RUN_LAPS = 30
 BARE_NUMERICS = "import numpy, scipy.interpolate"
 BARE_WINDOW = """
 import numpy, sys
@@ -113,8 +115,12 @@ def core(folder: Path) -> tuple[Path, Path]:
         bare,
         "<= 60 ms",
     )
-    parse = median_ms(lambda: csv.read_csv(files[0]))
-    row("read one lap's CSV", median_ms(lambda: read_log(files[0])), "pyarrow.csv.read_csv", parse, "-")
+    run = median_ms(lambda: compare(reference, [lap] * RUN_LAPS), 5)
+    row(f"a run of {RUN_LAPS} laps against the reference", run, "12 np.interp", bare, "<= 600 ms")
+    many = compare(reference, [lap] * RUN_LAPS)
+    row("its statistics, a lap", median_ms(lambda: run_of(many)) / RUN_LAPS, "12 np.interp", bare, "<= 2 ms")
+    parse = median_ms(lambda: csv.read_csv(files[0]), 40)
+    row("read one lap's CSV", median_ms(lambda: read_log(files[0]), 40), "pyarrow.csv.read_csv", parse, "<= 2 x")
     return files[0], files[1]
 
 

@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 
     import pyarrow as pa
 
+BLOCK_BYTES = (HEAD_BYTES, 1 << 22)
+
 
 def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
     """Read a CSV log.
@@ -87,13 +89,18 @@ def _arrow_table(path: Path, layout: Layout, places: dict[str, int], bad: list[t
     return csv.read_csv(
         path,
         read_options=csv.ReadOptions(
-            column_names=names, skip_rows=layout.first_row, encoding=layout.encoding, block_size=1 << 22
+            column_names=names, skip_rows=layout.first_row, encoding=layout.encoding, block_size=_block_size(path)
         ),
         parse_options=csv.ParseOptions(delimiter=layout.separator, invalid_row_handler=refuse),
         convert_options=csv.ConvertOptions(
             column_types=wanted, null_values=EMPTY_CELLS, decimal_point=layout.decimal, strings_can_be_null=True
         ),
     )
+
+
+def _block_size(path: Path) -> int:
+    """Bytes read at a time: several blocks even of a short log, so that more than one core parses it."""
+    return min(max(path.stat().st_size // 8, BLOCK_BYTES[0]), BLOCK_BYTES[1])
 
 
 def _refuse_if_endless(path: Path, error: Exception) -> None:

@@ -17,6 +17,9 @@ HEAD_BYTES = 1 << 18
 UTF_16_MARKS = (b"\xff\xfe", b"\xfe\xff")
 LONGEST_LINE = 200_000
 SEARCHED_LINES = 80
+# Control characters that no text log holds many of.
+ODD_BYTES = bytes(c for c in range(32) if c not in b"\r\n\t")
+MOST_ODD = 8
 
 
 @dataclass(frozen=True)
@@ -32,8 +35,8 @@ class Layout:
     encoding: str
 
 
-def decode(source: str, head: bytes) -> tuple[str, str]:
-    """Text of the first bytes and the encoding.
+def decode(source: str, head: bytes) -> tuple[list[str], str]:
+    """Lines of the first bytes and the encoding.
 
     Raises:
         InputError: an empty file, a binary file, or a line beyond all measure.
@@ -41,17 +44,16 @@ def decode(source: str, head: bytes) -> tuple[str, str]:
     if not head.strip():
         raise InputError(source, "the file is empty.", "Export the log again.")
     if head[:2] in UTF_16_MARKS:
-        return head[: len(head) // 2 * 2].decode("utf-16", errors="replace"), "utf-16"
+        return head[: len(head) // 2 * 2].decode("utf-16", errors="replace").splitlines(), "utf-16"
     if b"\0" in head or head[:4] in {b"PK\x03\x04", b"\x89PNG", b"%PDF"}:
         raise InputError(source, "this is a binary file, not a text log.", "Export the log as CSV.")
-    text, encoding = _text(head)
-    odd = sum(1 for c in text[:4096] if ord(c) < 32 and c not in "\r\n\t")
-    if odd > 8:
+    if len(head[:4096]) - len(head[:4096].translate(None, ODD_BYTES)) > MOST_ODD:
         raise InputError(source, "this is a binary file, not a text log.", "Export the log as CSV.")
-    longest = max(len(line) for line in text.splitlines())
-    if longest > LONGEST_LINE:
+    text, encoding = _text(head)
+    lines = text.splitlines()
+    if max(map(len, lines)) > LONGEST_LINE:
         raise InputError(source, f"a line is longer than {LONGEST_LINE} characters.", "Export one sample per row.")
-    return text, encoding
+    return lines, encoding
 
 
 def _text(head: bytes) -> tuple[str, str]:
@@ -69,8 +71,7 @@ def find_layout(source: str, head: bytes) -> Layout:
     Raises:
         InputError: no heading row with a name that is known.
     """
-    text, encoding = decode(source, head)
-    lines = text.splitlines()
+    lines, encoding = decode(source, head)
     row, separator, cells = _heading(source, lines)
     parts = [split_heading(c) for c in cells]
     names = tuple(p[0] for p in parts)
