@@ -82,3 +82,8 @@ def test_the_stated_doubt_is_that_of_the_costs() -> None:
 def test_the_gap_alone_does_not_choose_between_two_that_are_alike() -> None:
     costs = explain(shares(0.05, 0.05), 0.1, 0.01, 0.006)
     assert sum(c.loss_s for c in costs.values()) == pytest.approx(0.1, abs=0.015)
+
+
+def test_what_is_far_beyond_all_doubt_is_left_unexplained() -> None:
+    costs = explain([Share(0.1, 0.01, 9.0), Share(0.0, 0.01, NEVER)], 0.5, 0.004, 0.006)
+    assert costs[0].loss_s == pytest.approx(0.13, abs=0.005)

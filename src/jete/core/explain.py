@@ -12,7 +12,9 @@ with most costs nought.  Of all sets S of causes the one is taken that is least 
 a likelihood with a price for each cause (risk inflation: Foster & George 1994, Ann. Statist.
 22:1947).  The costs of S are then the least squares of all that is known: each takes of what
 the shares of S leave of the gap by how unsure it is.  A price of n² lets a cause in that
-stands n standard deviations from nought.
+stands n standard deviations from nought.  What is left of the gap beyond three standard
+deviations is something that no cause stands for; it counts linearly (Huber 1964, Ann. Math.
+Statist. 35:73) and nothing takes of it.
 """
 
 from __future__ import annotations
@@ -31,6 +33,8 @@ if TYPE_CHECKING:
 NEVER = float("inf")
 # What a cause must bring more whose cost has the sign that it seldom has: two standard deviations.
 ODD_PRICE = 4.0
+# A rest beyond this many standard deviations is something else, and is left unexplained.
+MOST_SIGMAS = 3.0
 
 
 @dataclass(frozen=True)
@@ -78,9 +82,10 @@ def explain(shares: Sequence[Share], gap_s: float, gap_sigma_s: float, least_s: 
     ).T
     sets = _sets(len(able))
     variance = sets @ sigma**2 + gap_sigma_s**2
-    rest = gap_s - sets @ share
-    cost = share + sigma**2 * (rest / variance)[:, None]
-    gained = sets @ ((share / sigma) ** 2 - price) - rest**2 / variance
+    rest = (gap_s - sets @ share) / np.sqrt(variance)
+    taken = np.clip(rest, -MOST_SIGMAS, MOST_SIGMAS)
+    cost = share + sigma**2 * (taken / np.sqrt(variance))[:, None]
+    gained = sets @ ((share / sigma) ** 2 - price) - taken * (2.0 * rest - taken)
     gained -= ODD_PRICE * np.sum(sets * (cost * mostly < 0.0), axis=1)
     gained[np.any((sets > 0.0) & ((cost * must < 0.0) | (np.abs(cost) < least_s)), axis=1)] = -NEVER
     best = int(np.argmax(gained))
