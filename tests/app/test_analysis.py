@@ -58,6 +58,25 @@ def test_progress_names_the_file_and_ends_empty(parts: Parts, pair_files: Pair, 
     assert seen[-1] == ""
 
 
+def test_progress_goes_on_within_a_file(parts: Parts, pair_files: Pair, qtbot: QtBot) -> None:
+    seen: list[tuple[int, int]] = []
+    parts[1].progress.connect(lambda name, done, of: seen.append((done, of)) if name else None)
+    parts[1].open_files(pair_files)
+    compared(parts, qtbot, 2)
+    assert any(done % 100 > 0 for done, _ in seen)
+    assert [done for done, _ in seen] == sorted(done for done, _ in seen)
+    assert seen[-1][0] <= seen[-1][1]
+
+
+def test_what_a_stopped_reading_still_says_is_dropped(parts: Parts, pair_files: Pair) -> None:
+    seen: list[str] = []
+    parts[1].open_files(pair_files)
+    parts[1].cancel()
+    parts[1].progress.connect(lambda name, *_: seen.append(name))
+    parts[1]._read_so_far.emit(pair_files[0], 40)
+    assert seen == []
+
+
 def test_a_comparison_is_kept_and_comes_back_at_once(parts: Parts, pair_files: Pair, qtbot: QtBot) -> None:
     store, analyst, _ = parts
     analyst.open_files(pair_files)

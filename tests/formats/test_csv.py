@@ -12,6 +12,7 @@ from jete.core.errors import InputError
 from jete.formats.columns import assign, split_heading
 from jete.formats.csv_text import find_layout
 from jete.formats.reader import read_log
+from jete.formats.watched import Watch
 from jete.simulate.trials import Trial
 from known_laps import csv_text, rows_of
 
@@ -171,7 +172,7 @@ def test_a_missing_file_is_refused(tmp_path: Path) -> None:
 
 def test_reading_can_be_cancelled(write: Write) -> None:
     with pytest.raises(InterruptedError):
-        read_log(write(csv_text(HEADS, ROWS)), cancelled=lambda: True)
+        read_log(write(csv_text(HEADS, ROWS)), Watch(cancelled=lambda: True))
 
 
 def test_the_layout_says_where_the_rows_begin() -> None:

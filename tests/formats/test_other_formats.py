@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gzip
+import itertools
 import json
 import warnings
 import zipfile
@@ -18,6 +19,7 @@ from jete.core.lap import Log, fastest
 from jete.core.plane import Origin
 from jete.core.split import split
 from jete.formats.reader import FORMATS, format_of, read_columns, read_log
+from jete.formats.watched import Watch
 from jete.formats.writer import ENDINGS, write_log
 from jete.simulate.trials import Trial
 from known_laps import csv_text, lap_of, rows_of
@@ -188,7 +190,29 @@ def test_every_format_can_be_cancelled(trial: Trial, tmp_path: Path) -> None:
         path = tmp_path / f"log{ending}"
         write_log(path, trial.reference)
         with pytest.raises(InterruptedError):
-            read_columns(path, lambda: True)
+            read_columns(path, Watch(cancelled=lambda: True))
+
+
+@pytest.mark.parametrize("ending", [".csv", ".csv.gz", ".mf4"])
+def test_a_reading_tells_how_far_it_is(trial: Trial, tmp_path: Path, ending: str) -> None:
+    path = tmp_path / f"log{ending.removesuffix('.gz')}"
+    write_log(path, trial.reference)
+    if ending.endswith(".gz"):
+        path = tmp_path / f"log{ending}"
+        path.write_bytes(gzip.compress((tmp_path / "log.csv").read_bytes()))
+    seen: list[float] = []
+    read_columns(path, Watch(told=seen.append))
+    assert len({round(s, 3) for s in seen}) > 2
+    assert all(0.0 <= a <= b <= 1.0 for a, b in itertools.pairwise(seen))
+
+
+def test_reading_stops_in_the_middle_of_a_file(trial: Trial, tmp_path: Path) -> None:
+    path = tmp_path / "log.csv"
+    write_log(path, trial.reference)
+    seen: list[float] = []
+    with pytest.raises(InterruptedError):
+        read_columns(path, Watch(lambda: bool(seen) and seen[-1] > 0.2, seen.append))
+    assert 0.2 < seen[-1] < 1.0
 
 
 def test_an_unknown_ending_can_not_be_written(trial: Trial, tmp_path: Path) -> None:

@@ -39,6 +39,7 @@ SAVING = "saving"
 EXPORTING = "exporting"
 LOADING = "loading"
 LAPS_KEPT = 48
+STEPS_A_FILE = 100
 
 
 class Shelf(QObject):
@@ -51,10 +52,12 @@ class Shelf(QObject):
     found = pyqtSignal(object)
     told = pyqtSignal(str)
     opened = pyqtSignal()
+    _read_so_far = pyqtSignal(object, int)
 
     def __init__(self, store: SessionStore, tasks: Tasks, location: Location | None = None) -> None:
         super().__init__()
         self._store, self._tasks, self._location = store, tasks, location
+        self._read_so_far.connect(self._tell_progress)
         self._library: Library | None = None
         self._opening, self._keeping = threading.Lock(), threading.Lock()
         self._records: dict[int, RunRecord] = {}
@@ -161,7 +164,7 @@ class Shelf(QObject):
             self.progress.emit("", 0, 0)
             return
         path, given = self._waiting[0]
-        self.progress.emit(path.name, self._total - len(self._waiting), self._total)
+        self._tell_progress(path, 0)
         self._tasks.start(
             READING,
             lambda token: self._read(path, given, token),
@@ -169,12 +172,20 @@ class Shelf(QObject):
             lambda e: self._on_read_failed(path, e),
         )
 
+    def _tell_progress(self, path: Path, steps: int) -> None:
+        """How far the file that is read, and those before it, are; what comes late of another is dropped."""
+        if self._waiting and self._waiting[0][0] == path:
+            before = self._total - len(self._waiting)
+            self.progress.emit(path.name, STEPS_A_FILE * before + steps, STEPS_A_FILE * self._total)
+
     def _read(self, path: Path, given: Mapping[str, str], token: Token) -> tuple[RunRecord, bool]:
         """Bring one file in (off the window's thread)."""
+        from jete.formats.watched import Watch
         from jete.library.bring_in import bring_in
 
         library = self._ready()[0]
-        brought = bring_in(library, path, given, token.cancelled, line=self._line)
+        watch = Watch(token.cancelled, lambda share: self._read_so_far.emit(path, round(STEPS_A_FILE * share)))
+        brought = bring_in(library, path, given, watch, line=self._line)
         self._line = self._line or brought.line
         return library.run(brought.run), brought.known
 

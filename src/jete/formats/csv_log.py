@@ -13,9 +13,9 @@ from jete.formats.arrow_table import arrow_of, numbers_of
 from jete.formats.cells import EMPTY_CELLS, is_arc, is_clock, is_number, value_of
 from jete.formats.columns import Columns, assign, headings_of, known_values
 from jete.formats.csv_text import HEAD_BYTES, Layout, find_layout
+from jete.formats.watched import UNWATCHED, Watch, WatchedFile
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
     from pathlib import Path
 
     import pyarrow as pa
@@ -23,12 +23,12 @@ if TYPE_CHECKING:
 BLOCK_BYTES = (HEAD_BYTES, 1 << 22)
 
 
-def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
+def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
     """Read a CSV log.
 
     Args:
         path: the file.
-        cancelled: asked between the steps; when true, ``InterruptedError`` is raised.
+        watch: told how far the reading is, and asked whether it is to go on.
 
     Raises:
         InputError: what can't be used, with the row or channel and what would mend it.
@@ -36,11 +36,8 @@ def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
     with path.open("rb") as file:
         layout = find_layout(path.name, file.read(HEAD_BYTES))
     places = {name: i for name, i in assign(layout.headings).items() if layout.headings[i]}
-    if cancelled():
-        raise InterruptedError
-    columns, repairs = _read_columns(path, layout, places)
-    if cancelled():
-        raise InterruptedError
+    columns, repairs = _read_columns(path, layout, places, watch)
+    watch.step(1.0)
     held = {i: columns[name] for name, i in places.items() if name in columns}
     values = tuple(held.get(i) for i in range(len(layout.headings)))
     return Columns(path.name, layout.headings, layout.units, values, tuple(repairs))
@@ -55,13 +52,15 @@ def write(path: Path, columns: Columns) -> None:
     csv.write_csv(table, path, csv.WriteOptions(quoting_style="needed"))
 
 
-def _read_columns(path: Path, layout: Layout, places: dict[str, int]) -> tuple[dict[str, FloatArray], list[Repair]]:
+def _read_columns(
+    path: Path, layout: Layout, places: dict[str, int], watch: Watch
+) -> tuple[dict[str, FloatArray], list[Repair]]:
     """All numeric columns by channel name, NaN where a cell is empty."""
     import pyarrow as pa
 
     bad: list[tuple[int, int]] = []
     try:
-        table = _arrow_table(path, layout, places, bad)
+        table = _arrow_table(path, layout, places, bad, watch)
     except pa.ArrowInvalid as error:
         _refuse_if_endless(path, error)
         return _read_slowly(path, layout, places)
@@ -75,7 +74,9 @@ def _read_columns(path: Path, layout: Layout, places: dict[str, int]) -> tuple[d
     return columns, []
 
 
-def _arrow_table(path: Path, layout: Layout, places: dict[str, int], bad: list[tuple[int, int]]) -> pa.Table:
+def _arrow_table(
+    path: Path, layout: Layout, places: dict[str, int], bad: list[tuple[int, int]], watch: Watch
+) -> pa.Table:
     """The rows under the heading as a table; rows with too few or many cells go to ``bad``."""
     import pyarrow as pa
     from pyarrow import csv
@@ -86,16 +87,17 @@ def _arrow_table(path: Path, layout: Layout, places: dict[str, int], bad: list[t
 
     names = [f"c{i}" for i in range(len(layout.headings))]
     wanted = {f"c{i}": pa.float64() for name, i in places.items() if name in QUANTITIES}
-    return csv.read_csv(
-        path,
-        read_options=csv.ReadOptions(
-            column_names=names, skip_rows=layout.first_row, encoding=layout.encoding, block_size=_block_size(path)
-        ),
-        parse_options=csv.ParseOptions(delimiter=layout.separator, invalid_row_handler=refuse),
-        convert_options=csv.ConvertOptions(
-            column_types=wanted, null_values=EMPTY_CELLS, decimal_point=layout.decimal, strings_can_be_null=True
-        ),
-    )
+    with WatchedFile(path, watch) as file:
+        return csv.read_csv(
+            file,
+            read_options=csv.ReadOptions(
+                column_names=names, skip_rows=layout.first_row, encoding=layout.encoding, block_size=_block_size(path)
+            ),
+            parse_options=csv.ParseOptions(delimiter=layout.separator, invalid_row_handler=refuse),
+            convert_options=csv.ConvertOptions(
+                column_types=wanted, null_values=EMPTY_CELLS, decimal_point=layout.decimal, strings_can_be_null=True
+            ),
+        )
 
 
 def _block_size(path: Path) -> int:

@@ -8,13 +8,13 @@ import numpy as np
 
 from jete.core.errors import InputError
 from jete.formats.columns import Columns
+from jete.formats.watched import UNWATCHED, Watch
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
     from pathlib import Path
 
 
-def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
+def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
     """Read the points of all tracks, in their order.
 
     Raises:
@@ -28,8 +28,7 @@ def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
             track = gpxpy.parse(file)
     except (GPXException, UnicodeDecodeError) as error:
         raise InputError(path.name, "this GPX file is damaged.", "Export the track again.") from error
-    if cancelled():
-        raise InterruptedError
+    watch.step(1.0)
     points = [p for t in track.tracks for s in t.segments for p in s.points]
     timed = [(p, p.time.timestamp()) for p in points if p.time is not None]
     if not timed:

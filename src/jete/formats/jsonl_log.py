@@ -10,16 +10,16 @@ import numpy as np
 from jete.core.errors import InputError
 from jete.formats.arrow_table import columns_of
 from jete.formats.columns import Columns, headings_of, known_values
+from jete.formats.watched import UNWATCHED, Watch, WatchedFile
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
     from pathlib import Path
 
 BLOCK_BYTES = 1 << 24
 SIGNIFICANT = 10
 
 
-def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
+def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
     """Read a JSON Lines log.
 
     Raises:
@@ -29,11 +29,10 @@ def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
     from pyarrow import json as arrow_json
 
     try:
-        table = arrow_json.read_json(path, arrow_json.ReadOptions(block_size=BLOCK_BYTES))
+        with WatchedFile(path, watch) as file:
+            table = arrow_json.read_json(file, arrow_json.ReadOptions(block_size=BLOCK_BYTES))
     except pa.ArrowInvalid as error:
         raise _broken(path, str(error)) from error
-    if cancelled():
-        raise InterruptedError
     return columns_of(path.name, table)
 
 

@@ -13,9 +13,10 @@ import numpy as np
 from jete.core.channels import QUANTITIES
 from jete.core.errors import InputError
 from jete.formats.columns import Columns
+from jete.formats.watched import UNWATCHED, Watch
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
+    from collections.abc import Iterator
     from pathlib import Path
 
     from jete.core.lap import FloatArray, Log
@@ -25,7 +26,7 @@ SAME_STAMP_S = 1e-6
 ID_BYTES, HEAD_BYTES = 64, 168
 
 
-def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
+def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
     """Read an MDF file; of channels with one name the first is taken.
 
     Raises:
@@ -33,7 +34,7 @@ def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
     """
     _refuse_cut_off(path)
     try:
-        found = _channels(path, cancelled)
+        found = _channels(path, watch)
     except (InterruptedError, InputError):
         raise
     except Exception as error:
@@ -57,13 +58,13 @@ def _refuse_cut_off(path: Path) -> None:
         raise InputError(path.name, "this MDF file is damaged.", "Export the log again.")
 
 
-def _channels(path: Path, cancelled: Callable[[], bool]) -> dict[str, tuple[str, FloatArray, FloatArray]]:
+def _channels(path: Path, watch: Watch) -> dict[str, tuple[str, FloatArray, FloatArray]]:
     """Unit, time stamps and values by name."""
     found: dict[str, tuple[str, FloatArray, FloatArray]] = {}
     with _opened(path) as file:
-        for name, unit, time, values in _signals(file):
-            if cancelled():
-                raise InterruptedError
+        total = max(sum(len(g.channels) for g in file.groups), 1)
+        for number, (name, unit, time, values) in enumerate(_signals(file)):
+            watch.step(number / total)
             found.setdefault(name, (unit, time, values))
     return found
 

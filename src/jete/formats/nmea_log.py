@@ -6,6 +6,7 @@ Lines that are cut off or fail their checksum are left out and told.
 
 from __future__ import annotations
 
+import io
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
@@ -14,15 +15,14 @@ import numpy as np
 from jete.core.errors import InputError
 from jete.core.lap import Repair
 from jete.formats.columns import Columns
+from jete.formats.watched import UNWATCHED, Watch, WatchedFile
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
     from datetime import time
     from pathlib import Path
 
 DAY_S = 86_400.0
 KNOT_MPS = 1852.0 / 3600.0
-ASKED_EVERY = 5000
 
 
 @dataclass
@@ -40,17 +40,15 @@ class _Epochs:
         return self.rows[-1]
 
 
-def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
+def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
     """Read an NMEA log.
 
     Raises:
         InputError: no sentence with a position.
     """
     epochs = _Epochs()
-    with path.open(encoding="ascii", errors="replace") as file:
-        for number, line in enumerate(file):
-            if number % ASKED_EVERY == 0 and cancelled():
-                raise InterruptedError
+    with io.TextIOWrapper(io.BufferedReader(WatchedFile(path, watch)), encoding="ascii", errors="replace") as file:
+        for line in file:
             _take(line.strip(), epochs)
     rows = np.array(epochs.rows, dtype=float).reshape(-1, 4)
     rows = rows[np.isfinite(rows[:, 1])]

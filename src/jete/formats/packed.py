@@ -11,9 +11,10 @@ from pathlib import Path
 from typing import IO, TYPE_CHECKING, cast
 
 from jete.core.errors import InputError
+from jete.formats.watched import UNWATCHED, Watch, WatchedFile
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator
+    from collections.abc import Iterator
 
 GZIP_MAGIC = b"\x1f\x8b"
 ZIP_MAGIC = b"PK\x03\x04"
@@ -22,7 +23,7 @@ MOST_BYTES = 8 << 30
 
 
 @contextmanager
-def unpacked(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Iterator[Path]:
+def unpacked(path: Path, watch: Watch = UNWATCHED) -> Iterator[Path]:
     """A temporary file with the content of a gzip or of a zip with one log.
 
     Raises:
@@ -31,8 +32,8 @@ def unpacked(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Itera
     with tempfile.TemporaryDirectory(prefix="jete-") as folder:
         target = Path(folder) / (path.name.removesuffix(".gz").removesuffix(".zip") or "log")
         try:
-            with _content(path) as packed, target.open("wb") as file:
-                _copy(packed, file, path.name, cancelled)
+            with WatchedFile(path, watch) as outer, _content(outer, path.name) as packed, target.open("wb") as file:
+                _copy(packed, file, path.name)
         except (OSError, EOFError, zlib.error, zipfile.BadZipFile, RuntimeError) as error:
             if isinstance(error, InterruptedError):
                 raise
@@ -41,26 +42,24 @@ def unpacked(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Itera
 
 
 @contextmanager
-def _content(path: Path) -> Iterator[IO[bytes]]:
-    with path.open("rb") as file:
-        packed = file.read(2) == GZIP_MAGIC
+def _content(file: WatchedFile, name: str) -> Iterator[IO[bytes]]:
+    packed = file.read(2) == GZIP_MAGIC
+    file.seek(0)
     if packed:
-        with gzip.open(path, "rb") as content:
+        with gzip.open(file, "rb") as content:
             yield cast("IO[bytes]", content)
         return
-    with zipfile.ZipFile(path) as archive:
+    with zipfile.ZipFile(file) as archive:
         files = [i for i in archive.infolist() if not i.is_dir() and not i.filename.startswith("__MACOSX/")]
         if len(files) != 1:
-            raise InputError(path.name, f"this archive holds {len(files)} files.", "Unpack it and open the logs in it.")
+            raise InputError(name, f"this archive holds {len(files)} files.", "Unpack it and open the logs in it.")
         with archive.open(files[0]) as content:
             yield content
 
 
-def _copy(packed: IO[bytes], file: IO[bytes], source: str, cancelled: Callable[[], bool]) -> None:
+def _copy(packed: IO[bytes], file: IO[bytes], source: str) -> None:
     total = 0
     while piece := packed.read(PIECE_BYTES):
-        if cancelled():
-            raise InterruptedError
         total += len(piece)
         if total > MOST_BYTES:
             raise InputError(source, "it swells to more than 8 GiB.", "Unpack it and split the log.")

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 from jete.core.errors import InputError
 from jete.formats.arrow_table import columns_of, table_of
 from jete.formats.columns import Columns
+from jete.formats.watched import UNWATCHED, Watch
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
     from pathlib import Path
 
     import pyarrow as pa
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 MAGIC = b"PAR1"
 
 
-def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
+def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
     """Read a Parquet log.
 
     Raises:
@@ -32,8 +32,7 @@ def read(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
             table = file.read(use_threads=False)
     except (pa.ArrowInvalid, OSError) as error:
         raise InputError(path.name, "this Parquet file is damaged.", "Export the log again.") from error
-    if cancelled():
-        raise InterruptedError
+    watch.step(1.0)
     return columns_of(path.name, table)
 
 

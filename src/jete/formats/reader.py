@@ -1,6 +1,6 @@
 """Which reader takes a file: found by its content, not by its name.
 
-Each format has one file in this folder with ``read(path, cancelled) -> Columns``; the
+Each format has one file in this folder with ``read(path, watch) -> Columns``; the
 registry tells them apart by the first bytes.
 """
 
@@ -16,6 +16,7 @@ from jete.formats import arrow_log, mdf_log, packed, parquet_log
 from jete.formats.columns import Columns, log_of
 from jete.formats.csv_text import UTF_16_MARKS
 from jete.formats.mapping import ColumnMap, mapped
+from jete.formats.watched import UNWATCHED, Watch
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
     from jete.core.lap import Log
 
 HEAD_BYTES = 4096
+UNPACKING_SHARE = 0.4
 
 
 @dataclass(frozen=True)
@@ -34,9 +36,9 @@ class Format:
     module: str
     knows: Callable[[bytes], bool]
 
-    def read(self, path: Path, cancelled: Callable[[], bool]) -> Columns:
+    def read(self, path: Path, watch: Watch) -> Columns:
         """Read a file of this format; its library is imported only now."""
-        columns: Columns = import_module(f"jete.formats.{self.module}").read(path, cancelled)
+        columns: Columns = import_module(f"jete.formats.{self.module}").read(path, watch)
         return columns
 
 
@@ -69,7 +71,7 @@ def format_of(head: bytes) -> Format:
     return next(f for f in FORMATS if f.knows(head))
 
 
-def read_columns(path: Path, cancelled: Callable[[], bool] = lambda: False) -> Columns:
+def read_columns(path: Path, watch: Watch = UNWATCHED) -> Columns:
     """Read what a log file of any known format holds, as written.
 
     Raises:
@@ -80,24 +82,24 @@ def read_columns(path: Path, cancelled: Callable[[], bool] = lambda: False) -> C
         with path.open("rb") as file:
             head = file.read(HEAD_BYTES)
         if head.startswith((packed.GZIP_MAGIC, packed.ZIP_MAGIC)):
-            with packed.unpacked(path, cancelled) as inner:
-                return replace(read_columns(inner, cancelled), source=path.name)
-        return format_of(head).read(path, cancelled)
+            with packed.unpacked(path, watch.part(0.0, UNPACKING_SHARE)) as inner:
+                return replace(read_columns(inner, watch.part(UNPACKING_SHARE, 1.0)), source=path.name)
+        return format_of(head).read(path, watch)
 
 
-def read_log(path: Path, cancelled: Callable[[], bool] = lambda: False, maps: Sequence[ColumnMap] = ()) -> Log:
+def read_log(path: Path, watch: Watch = UNWATCHED, maps: Sequence[ColumnMap] = ()) -> Log:
     """Read a log file of any known format.
 
     Args:
         path: the file.
-        cancelled: asked between the steps; when true, ``InterruptedError`` is raised.
+        watch: told how far the reading is, and asked whether it is to go on.
         maps: what columns were said to be; the one for a file that looks alike is used.
 
     Raises:
         InputError: what can't be used and what would mend it.
         InterruptedError: it was cancelled.
     """
-    return log_of(mapped(read_columns(path, cancelled), maps))
+    return log_of(mapped(read_columns(path, watch), maps))
 
 
 @contextmanager

@@ -11,16 +11,20 @@ from jete.core.sheet import RunSheet, with_value
 from jete.core.split import line_of, split
 from jete.core.start_line import proposed_line
 from jete.formats.reader import read_log
+from jete.formats.watched import UNWATCHED, Watch
 from jete.library.circuits import passes
 from jete.library.files import digest_of
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Mapping, Sequence
+    from collections.abc import Mapping, Sequence
     from pathlib import Path
 
     from jete.core.split import LineSource
     from jete.formats.mapping import ColumnMap
     from jete.library.library import Library
+
+# What reading takes of bringing in; the rest is writing it down.
+READING_SHARE = 0.6
 
 
 @dataclass(frozen=True)
@@ -36,7 +40,7 @@ def bring_in(
     library: Library,
     path: Path,
     given: Mapping[str, str] | None = None,
-    cancelled: Callable[[], bool] = lambda: False,
+    watch: Watch = UNWATCHED,
     maps: Sequence[ColumnMap] = (),
     line: LineSource | None = None,
 ) -> BroughtIn:
@@ -46,7 +50,7 @@ def bring_in(
         library: to bring it into.
         path: of the file; it is read, never changed.
         given: fields of the sheet that are known, as typed; the others come from the last run.
-        cancelled: asked between the steps; when true, ``InterruptedError`` is raised.
+        watch: told how far it is, and asked whether it is to go on.
         maps: what the columns are, before those that the library remembers.
         line: start line of the logs before on a plane without a place on earth, used if this one passes it.
 
@@ -63,7 +67,7 @@ def bring_in(
         if given:
             library.note_run(number, _with_values(library.run(number).sheet, given))
         return BroughtIn(number, known=True)
-    log = read_log(path, cancelled, [*maps, *library.column_maps()])
+    log = read_log(path, watch.part(0.0, READING_SHARE), [*maps, *library.column_maps()])
     found = library.circuit_of(log)
     shared = line if line is not None and "x" in log.channels and passes(log, line) else None
     line = found[2] if found else shared or line_of(log)
@@ -73,8 +77,7 @@ def bring_in(
         line, spans = (proposed, split(log, proposed)) if proposed else (line, spans)
     if not spans:
         raise InputError(path.name, "it holds no lap.", "Export the whole log again.")
-    if cancelled():
-        raise InterruptedError
+    watch.step(READING_SHARE)
     at = (found[0], found[1]) if found else None
     sheet = _with_values(_stamped(library.next_sheet(at, placed="latitude" in log.channels), path), given)
     return BroughtIn(
