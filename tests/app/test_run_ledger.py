@@ -62,6 +62,12 @@ def test_the_best_passes_are_told(run: Application) -> None:
     assert "best passes together" in run.window.ledger.balance.text()
 
 
+def test_another_theme_does_not_sum_up_again(run: Application) -> None:
+    before = result(run)
+    run.store.look_at(lambda s: ops.display(s, theme="dark", speed="mph"))
+    assert result(run) is before
+
+
 def test_a_key_goes_back_to_the_lap(run: Application, qtbot: QtBot) -> None:
     qtbot.keyClick(run.window, Qt.Key.Key_A)
     assert run.window.ledger.scope.text() == "this lap"

@@ -43,6 +43,7 @@ class Analyst(QObject):
         super().__init__()
         self._store, self._tasks, self._shelf = store, tasks, shelf
         self._kept: dict[object, Comparison] = {}
+        self._whole_run = False
         store.changed.connect(self._on_changed)
         shelf.opened.connect(self._kept.clear)
 
@@ -51,7 +52,9 @@ class Analyst(QObject):
         more = self._shelf.waits and len(session.runs) == 1 and not session.settled
         if Changed.CHOICE in flags and not more:
             self._compare(session)
-        if flags & (Changed.CHOICE | Changed.DISPLAY | Changed.RUNS) and not more:
+        asked = session.display.whole_run and not self._whole_run
+        self._whole_run = session.display.whole_run
+        if (asked or flags & (Changed.CHOICE | Changed.RUNS)) and not more:
             self._sum_up(session)
 
     def _compare(self, session: Session) -> None:

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication
 
 from jete.app import errors, settings, theme
 from jete.app.analysis import Analyst
+from jete.app.evenness import EvennessFinder
 from jete.app.shelf import Shelf
 from jete.app.store import SessionStore
 from jete.app.tasks import Tasks
@@ -30,6 +31,7 @@ class Application:
     tasks: Tasks
     shelf: Shelf
     analyst: Analyst
+    evenness: EvennessFinder
     window: Window
 
 
@@ -41,7 +43,8 @@ def build(app: QApplication) -> Application:
     store, tasks = SessionStore(Session(display=display)), Tasks()
     shelf = Shelf(store, tasks)
     analyst = Analyst(store, tasks, shelf)
-    return Application(store, tasks, shelf, analyst, Window(store, shelf, analyst, tasks))
+    evenness = EvennessFinder(store, tasks, shelf)
+    return Application(store, tasks, shelf, analyst, evenness, Window(store, shelf, analyst, tasks))
 
 
 def run(*, demo: bool) -> int:

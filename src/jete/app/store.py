@@ -13,6 +13,7 @@ from jete.session.state import Changed, Choice, Session, difference
 
 if TYPE_CHECKING:
     from jete.app.analysis import RunResult
+    from jete.app.evenness import Evenness
     from jete.core.result import Comparison
 
     Operation = Callable[[Session], Session]
@@ -47,6 +48,7 @@ class SessionStore(QObject):
         self._telling = False
         self.comparison: Comparison | None = None
         self.run: RunResult | None = None
+        self.evenness: Evenness | None = None
 
     @property
     def session(self) -> Session:

@@ -401,7 +401,7 @@ class LapsPage(QWidget):
         self.model.show(rows_of(session, run))
         sheet = run.sheet if run else None
         self.title.setText(" · ".join(p for p in ((run.name if run else ""), sheet.vehicle if sheet else "") if p))
-        self.words.setText(words_of(run) + _repeatable(self._store, run) if run else "")
+        self.words.setText(words_of(run) + _alike(self._store) if run else "")
         self.notes.setText(_notes_text(session))
         self.notes.setVisible(bool(self.notes.text()))
         ideal = session.choice.reference is not None and session.choice.reference.lap == IDEAL
@@ -422,14 +422,14 @@ class LapsPage(QWidget):
 OPEN_MOST = 60
 
 
-def _repeatable(store: SessionStore, run: Run) -> str:
-    """The corner that is driven most and least alike, where the run has been summed up."""
-    result = store.run
-    if result is None or not result.keys or result.keys[0].run != run.number or result.summary.counted < 3:
+def _alike(store: SessionStore) -> str:
+    """The corners that are driven most and least alike, once that has been found out."""
+    found = store.evenness
+    if found is None:
         return ""
-    corners = sorted(result.summary.corners, key=lambda c: c.spread_s)
-    even, least = corners[0], corners[-1]
-    return f" · most alike corner {even.corner.number} ±{even.spread_s:.3f} s, least corner {least.corner.number} ±{least.spread_s:.3f} s"
+    return (
+        f" · most alike corner {found.even} ±{found.even_s:.3f} s, least corner {found.uneven} ±{found.uneven_s:.3f} s"
+    )
 
 
 def _notes_text(session: Session) -> str:

@@ -1,0 +1,108 @@
+"""How alike the corners of the shown run are driven, found out in the background while one looks at it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, QTimer
+
+from jete.session.operations import shown_run
+from jete.session.state import Changed, LapKey, Run, Session
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from jete.app.shelf import Shelf
+    from jete.app.store import SessionStore
+    from jete.app.tasks import Tasks, Token
+    from jete.core.lap import Lap
+
+MEASURING = "measuring"
+# Who walks through the runs does not stop at each of them.
+STAYED_MS = 350
+LEAST_LAPS = 3
+
+Key = tuple[int, tuple[int, ...]]
+
+
+@dataclass(frozen=True)
+class Evenness:
+    """The corners that are driven most and least alike, and the robust spread of the time each takes, seconds."""
+
+    even: int
+    even_s: float
+    uneven: int
+    uneven_s: float
+
+
+class EvennessFinder(QObject):
+    """Holds the laps of the shown run against its best and puts what it finds into the store."""
+
+    def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf) -> None:
+        super().__init__()
+        self._store, self._tasks, self._shelf = store, tasks, shelf
+        self._known: dict[Key, Evenness | None] = {}
+        self._stayed = QTimer(self)
+        self._stayed.setSingleShot(True)
+        self._stayed.setInterval(STAYED_MS)
+        self._stayed.timeout.connect(self._measure)
+        store.changed.connect(self._on_changed)
+        shelf.opened.connect(self._known.clear)
+
+    def _on_changed(self, session: Session, flags: Changed) -> None:
+        if not flags & (Changed.SHELF | Changed.RUNS | Changed.PAGE):
+            return
+        run = shown_run(session)
+        found = self._known.get(_key_of(run)) if run else None
+        if self._store.evenness != found:
+            self._show(found)
+        if session.look.page == "laps" and run and len(run.counted) >= LEAST_LAPS and _key_of(run) not in self._known:
+            self._stayed.start()
+
+    def _measure(self) -> None:
+        run = shown_run(self._store.session)
+        if run is None or run.best is None:
+            return
+        key = _key_of(run)
+        best = self._shelf.lap_loader(LapKey(run.number, run.best.number))
+        loaders = [self._shelf.lap_loader(LapKey(run.number, n)) for n in key[1]]
+        laps = [load for load in loaders if load is not None]
+        if best is not None and key not in self._known and len(laps) >= LEAST_LAPS:
+            self._tasks.start(
+                MEASURING,
+                lambda token: (key, _evenness(best, laps, token)),
+                self._on_measured,
+                lambda _: self._on_measured((key, None)),
+            )
+
+    def _on_measured(self, result: tuple[Key, Evenness | None]) -> None:
+        """Keep it; laps that can't be compared with each other have none."""
+        key, found = result
+        self._known[key] = found
+        run = shown_run(self._store.session)
+        if run is not None and _key_of(run) == key:
+            self._show(found)
+
+    def _show(self, found: Evenness | None) -> None:
+        self._store.evenness = found
+        self._store.look_at(lambda s: s, also=Changed.RUN_RESULT)
+
+
+def _key_of(run: Run) -> Key:
+    return run.number, tuple(span.number for span in run.counted)
+
+
+def _evenness(best: Callable[[], Lap], laps: list[Callable[[], Lap]], token: Token) -> Evenness | None:
+    """The laps against the best of them (off the window's thread)."""
+    from jete.core.compare import compare
+    from jete.core.run import run_of
+
+    loaded = []
+    for lap in laps:
+        if token.cancelled():
+            return None
+        loaded.append(lap())
+    corners = sorted(run_of(compare(best(), loaded)).corners, key=lambda c: c.spread_s)
+    even, uneven = corners[0], corners[-1]
+    return Evenness(even.corner.number, even.spread_s, uneven.corner.number, uneven.spread_s)

@@ -1,0 +1,57 @@
+"""How alike the corners of the shown run are driven: found out while one looks at it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from jete.app.main import Application
+from jete.core.sheet import LapNote
+from jete.session import operations as ops
+from jete.session.state import LapKey
+
+DEMO = Path("src/jete/app/assets/demo")
+FILES = [DEMO / f"{n}-run-1.parquet" for n in ("ines-karlsby", "tomasz-oryel")]
+
+
+@pytest.fixture
+def shelf(empty: Application, qtbot: QtBot) -> Application:
+    empty.shelf.open_files(FILES)
+    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and empty.store.evenness is not None, timeout=30000)
+    return empty
+
+
+def test_the_laps_page_says_which_corners_are_driven_alike(shelf: Application) -> None:
+    found = shelf.store.evenness
+    assert found is not None
+    assert found.even_s < found.uneven_s
+    assert f"most alike corner {found.even} " in shelf.window.laps.words.text()
+    assert f"least corner {found.uneven} " in shelf.window.laps.words.text()
+
+
+def test_another_run_has_its_own(shelf: Application, qtbot: QtBot) -> None:
+    first = shelf.store.evenness
+    shelf.store.look_at(lambda s: ops.select_run(s, 1))
+    assert shelf.store.evenness is None
+    qtbot.waitUntil(lambda: shelf.store.evenness is not None, timeout=20000)
+    assert shelf.store.evenness != first
+    shelf.store.look_at(lambda s: ops.select_run(s, 2))
+    assert shelf.store.evenness == first
+
+
+def test_a_lap_set_aside_does_not_count(shelf: Application, qtbot: QtBot) -> None:
+    before = shelf.store.evenness
+    shelf.shelf.note_lap(LapKey(2, 2), LapNote(aside="traffic"))
+    assert shelf.store.evenness is None
+    qtbot.waitUntil(lambda: shelf.store.evenness is not None, timeout=20000)
+    assert shelf.store.evenness != before
+
+
+def test_two_laps_say_nothing(empty: Application, pair_files: tuple[Path, Path], qtbot: QtBot) -> None:
+    empty.shelf.open_files(pair_files)
+    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2, timeout=20000)
+    qtbot.wait(500)
+    assert empty.store.evenness is None
+    assert "alike" not in empty.window.laps.words.text()
