@@ -292,6 +292,28 @@ def test_the_start_line_is_dragged_and_the_run_split_there(shelf: Application, q
     library.close()
 
 
+def test_another_start_line_is_compared_anew_and_undone_with_its_notes(shelf: Application, qtbot: QtBot) -> None:
+    shelf.shelf.note_lap(LapKey(2, 3), LapNote(note="late at the hairpin", star=True))
+    before, compared = shelf.store.session.runs[1], shelf.store.comparison
+    act(shelf, "line")
+    qtbot.waitUntil(lambda: shelf.window.findChild(StartLineDialog) is not None, timeout=10000)
+    dialog = shelf.window.findChild(StartLineDialog)
+    assert dialog is not None
+    dialog.map.setFocus()
+    for _ in range(12):
+        qtbot.keyClick(dialog.map, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    dialog.use.click()
+    qtbot.waitUntil(lambda: shelf.store.comparison is not compared and not shelf.tasks._running, timeout=20000)
+    after = shelf.store.session.runs[1]
+    assert after.laps != before.laps
+    assert [n.note for _, n in after.notes.notes] == ["late at the hairpin"]
+    act(shelf, "undo")
+    assert shelf.store.session.runs[1].laps == before.laps
+    assert shelf.store.session.runs[1].notes == before.notes
+    act(shelf, "redo")
+    assert shelf.store.session.runs[1].laps == after.laps
+
+
 def test_another_shelf_is_remembered_until_one_goes_home(shelf: Application, tmp_path: Path, qtbot: QtBot) -> None:
     shelf.window.files.open_shelf(str(tmp_path / "other"))
     qtbot.waitUntil(lambda: shelf.store.session.runs == (), timeout=10000)

@@ -46,6 +46,7 @@ class Analyst(QObject):
         self._whole_run = False
         store.changed.connect(self._on_changed)
         shelf.opened.connect(self._kept.clear)
+        shelf.split_anew.connect(self._on_split_anew)
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         """Compare what is chosen; a first pair within one run can wait for the next file."""
@@ -56,6 +57,12 @@ class Analyst(QObject):
         self._whole_run = session.display.whole_run
         if (asked or flags & (Changed.CHOICE | Changed.RUNS)) and not more:
             self._sum_up(session)
+
+    def _on_split_anew(self) -> None:
+        """Laps are others under the same numbers: nothing that was kept holds."""
+        self._kept.clear()
+        self._compare(self._store.session)
+        self._sum_up(self._store.session)
 
     def _compare(self, session: Session) -> None:
         reference, *others = (self._shelf.lap_loader(k) for k in _compared_keys(session))

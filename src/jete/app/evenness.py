@@ -49,6 +49,7 @@ class EvennessFinder(QObject):
         self._stayed.timeout.connect(self._measure)
         store.changed.connect(self._on_changed)
         shelf.opened.connect(self._known.clear)
+        shelf.split_anew.connect(self._on_split_anew)
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         if not flags & (Changed.SHELF | Changed.RUNS | Changed.PAGE):
@@ -59,6 +60,11 @@ class EvennessFinder(QObject):
             self._show(found)
         if session.look.page == "laps" and run and len(run.counted) >= LEAST_LAPS and _key_of(run) not in self._known:
             self._stayed.start()
+
+    def _on_split_anew(self) -> None:
+        self._known.clear()
+        self._show(None)
+        self._stayed.start()
 
     def _measure(self) -> None:
         run = shown_run(self._store.session)

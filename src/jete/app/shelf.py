@@ -52,6 +52,7 @@ class Shelf(QObject):
     found = pyqtSignal(object)
     told = pyqtSignal(str)
     opened = pyqtSignal()
+    split_anew = pyqtSignal()
     _read_so_far = pyqtSignal(object, int)
 
     def __init__(self, store: SessionStore, tasks: Tasks, location: Location | None = None) -> None:
@@ -310,11 +311,31 @@ class Shelf(QObject):
         self._tasks.start(LOADING, work, then, self.failed.emit)
 
     def split_again(self, number: int, line: LineSource) -> None:
-        """Split a run at another start line."""
-        record = self._records.get(number)
-        if record is not None:
-            self._laps.clear()
-            self._write(lambda x: x.split_again(record, line), number)
+        """Split a run at another start line; can be undone."""
+        record, library = self._records.get(number), self._library
+        if record is None or library is None:
+            return
+        old = library.line_of(record)
+        if self._resplit(lambda x: x.split_again(record, line), number):
+            self._store.did(
+                "start line",
+                lambda: self._split_back(record, old),
+                lambda: self._split_once_more(number, line),
+            )
+
+    def _split_back(self, record: RunRecord, line: LineSource | None) -> None:
+        self._resplit(lambda x: x.split_back(record, line), record.id)
+
+    def _split_once_more(self, number: int, line: LineSource) -> None:
+        self._resplit(lambda x: x.split_again(self._records[number], line), number)
+
+    def _resplit(self, change: Callable[[Library], object], number: int) -> bool:
+        """Lay a run's laps anew; those that were kept are not its laps any more."""
+        self._laps.clear()
+        done = self._write(change, number)
+        if done:
+            self.split_anew.emit()
+        return done
 
     def removed(self) -> list[RunRecord]:
         """The runs in the bin."""

@@ -18,6 +18,8 @@ PRICE = 9.0
 # and farther where its mark has moved by less than this many of its own; what each of them lacks costs.
 MARK_SIGMAS = 2.5
 LACK_PRICE = 3.0
+# Where no position shows the line, a speed and what it costs come from the same guess of it: no evidence of its own.
+UNSEEN_PRICE = 7.0
 # Errors of the model: of every share, of a share among others that cancel, and of the whole.
 SHARE_ERROR = 0.1
 CANCELLED_ERROR = 1.0
@@ -52,13 +54,13 @@ def findings_of(pair: Pair, shares: Mapping[str, float], gap_s: float) -> list[F
     """
     moved = [MOVED[factor](pair) for factor in shares]
     doubts = [pair.doubt.cost_s[factor] for factor in shares]
-    measured = _measured(moved, list(shares.values()), doubts)
+    measured = _measured(moved, list(shares.values()), doubts, unseen=pair.logged_kmh is not None)
     costs = explain(measured, gap_s, hypot(pair.doubt.gap_s, GAP_SIGMA_S), max(LEAST_S, pair.misfit_s))
     found = [_finding(moved[i], c.loss_s, c.sigma_s) for i, c in costs.items()]
     return sorted(found, key=lambda f: -abs(f.loss_s))
 
 
-def _measured(moved: list[Moved], shares: list[float], doubts: list[float]) -> list[Share]:
+def _measured(moved: list[Moved], shares: list[float], doubts: list[float], *, unseen: bool) -> list[Share]:
     """The shares as measurements.  Large shares that cancel tell little: one mark was read at two places."""
     total = sum(abs(s) for s in shares)
     cancelled = 1.0 - abs(sum(shares)) / total if total > 0.0 else 0.0
@@ -66,7 +68,7 @@ def _measured(moved: list[Moved], shares: list[float], doubts: list[float]) -> l
         Share(
             s,
             hypot(doubt, SHARE_SIGMA_S, SHARE_ERROR * s, CANCELLED_ERROR * cancelled * s),
-            _price(m),
+            _price(m, unseen=unseen),
             _LOSES[m.kind](m.measure),
             _MOSTLY.get(m.kind, 0.0),
         )
@@ -74,10 +76,12 @@ def _measured(moved: list[Moved], shares: list[float], doubts: list[float]) -> l
     ]
 
 
-def _price(moved: Moved) -> float:
+def _price(moved: Moved, *, unseen: bool) -> float:
     """What a cause costs in the choice: what its mark lacks in evidence its cost must bring."""
+    if not moved.any:
+        return NEVER
     lacking = max(MARK_SIGMAS - moved.sigmas, 0.0)
-    return PRICE + LACK_PRICE * lacking**2 if moved.any else NEVER
+    return PRICE + LACK_PRICE * lacking**2 + (UNSEEN_PRICE if unseen and moved.kind in _OF_THE_LINE else 0.0)
 
 
 def _finding(m: Moved, loss_s: float, sigma_s: float) -> Finding:
@@ -115,6 +119,7 @@ _LOSES: dict[Kind, Callable[[float], float]] = {
 }
 
 
+_OF_THE_LINE: frozenset[Kind] = frozenset({"overslowing", "more_speed", "slow_exit", "fast_exit"})
 # The sign that the cost of a pedal point has as a rule.
 _MOSTLY: dict[Kind, float] = {"early_braking": 1.0, "late_braking": -1.0, "late_throttle": 1.0, "early_throttle": -1.0}
 

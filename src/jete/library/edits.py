@@ -55,8 +55,8 @@ def _event(session: Session, run: Run, sheet: RunSheet) -> Event:
     return _one(session, Event, circuit_id=circuit.id, name=sheet.event, date=sheet.date)
 
 
-def write_line(session: Session, name: str, layout: str, line: Line) -> None:
-    """Keep a circuit's start line."""
+def write_line(session: Session, name: str, layout: str, line: Line | None) -> None:
+    """Keep a circuit's start line; None where it has none any more."""
     _one(session, Circuit, name=name, layout=layout).line = line
 
 

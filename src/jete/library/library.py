@@ -14,12 +14,13 @@ from typing import TYPE_CHECKING
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from jete.core.carry import carried
 from jete.core.compare import compare
 from jete.core.errors import InputError
 from jete.core.ideal import ideal_lap
 from jete.core.lap import Lap, LapSpan, Log
 from jete.core.pieces import piece_times
-from jete.core.sheet import LapNote, RunSheet, carried_on
+from jete.core.sheet import LapNote, LapSheet, RunSheet, carried_on
 from jete.core.split import split_by_line
 from jete.formats.mapping import ColumnMap, from_json, to_json
 from jete.library import models, recordings
@@ -192,7 +193,7 @@ class Library:
             return line_from(event.circuit.line) if event is not None and event.circuit.line else None
 
     def split_again(self, run: RunRecord, line: LineSource) -> None:
-        """Split a run at another start line, which its circuit keeps; notes stay with the numbers of the laps.
+        """Split a run at another start line, which its circuit keeps; notes go with the time they are about.
 
         Raises:
             InputError: the line is not crossed twice; the laps stay as they are.
@@ -202,14 +203,22 @@ class Library:
         if not any(s.complete for s in spans):
             what = "the path does not cross this line twice."
             raise InputError(run.source, what, "Put it where every lap comes by.")
+        self._lay(run, log, (spans, carried(run.laps, run.notes, spans)), line)
+
+    def split_back(self, run: RunRecord, line: LineSource | None) -> None:
+        """Give a run the laps and notes of a record from before, and its circuit the line it had."""
+        self._lay(run, self.log(run), (run.laps, run.notes), line)
+
+    def _lay(self, run: RunRecord, log: Log, laps: tuple[Sequence[LapSpan], LapSheet], line: LineSource | None) -> None:
+        spans, notes = laps
         with self.writing() as session:
             session.execute(delete(models.Lap).where(models.Lap.run_id == run.id))
             session.add_all(_lap_rows(run.id, log, spans))
             session.flush()
-            for number, note in run.notes.notes:
+            for number, note in notes.notes:
                 write_lap_note(session, run.id, number, note)
             document = line_document(line)
-            if document is not None:
+            if document is not None or line is None:
                 write_line(session, run.sheet.circuit, run.sheet.layout, document)
 
     # --- noting down
