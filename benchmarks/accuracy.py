@@ -18,7 +18,7 @@ from jete.core.lap import Lap, Log, fastest
 from jete.core.losses import gap_at
 from jete.core.result import Comparison, CornerLoss
 from jete.core.split import line_of, split
-from jete.simulate.logger import LoggerSettings
+from jete.simulate.logger import LoggerSettings, record
 from jete.simulate.trials import Trial, draw_trial
 
 FULL = LoggerSettings()
@@ -65,6 +65,7 @@ class Errors:
     unexplained: list[float] = field(default_factory=list)
     covered: list[float] = field(default_factory=list)
     sums: list[float] = field(default_factory=list)
+    later_laps: list[float] = field(default_factory=list)
 
     def add(self, other: Errors) -> None:
         """Put the results of another pair to these."""
@@ -89,7 +90,21 @@ def measure(seed: int, name: str) -> Errors:
     equal = draw_trial(seed, DATA[name], faults=0)
     same = compare(lap_of(equal.reference), [lap_of(equal.lap, line_of(equal.reference))])
     out.equal = [abs(f.loss_s) for c in same.laps[0].corners for f in c.findings]
+    if "speed" not in DATA[name].channels:
+        out.later_laps = _lap_times(trial, DATA[name])
     return out
+
+
+def _lap_times(trial: Trial, settings: LoggerSettings) -> list[float]:
+    """Errors of lap times told from positions alone, of laps with positions on both sides of the line."""
+    trace, length = trial.lap_trace, trial.circuit.length_m
+    alone = replace(settings, channels=("x", "y"))
+    log = record(trace, trial.lap_line, alone, trial.seed, (0.3, 2.6))
+    first_s = trace.crossing_s(0.3) + float(log.channels["x"].time_s[0])
+    station = float(np.interp(first_s, trace.time_s, trace.station_m))
+    crossings = np.interp(station + length * np.arange(3), trace.station_m, trace.time_s)
+    found = [s.time_s for s in split(log, None) if s.complete]
+    return [abs(found[k] - float(crossings[k + 1] - crossings[k])) for k in range(1, min(len(found), 2))]
 
 
 def _gap(out: Errors, trial: Trial, comparison: Comparison) -> None:
@@ -216,6 +231,9 @@ def summary(e: Errors) -> dict[str, str]:
         "largest finding on equal laps; number ≥ 0.03 s": f"{max(e.equal, default=0.0):.3f} s; {sum(x >= 0.03 for x in e.equal)} in {len(e.gap)} pairs",
         "window gaps within one and two stated sigmas": f"{np.mean(np.array(e.covered) < 1):.0%}, {np.mean(np.array(e.covered) < 2):.0%}"
         if e.covered
+        else "–",
+        "lap times from positions alone, rms (with positions on both sides of the line)": f"{np.sqrt(np.mean(np.square(e.later_laps))):.4f} s"
+        if e.later_laps
         else "–",
         "sums off by at most": f"{max(e.sums):.1e} s",
     }

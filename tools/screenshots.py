@@ -52,11 +52,6 @@ def main(folder: Path) -> None:
     lap = store.session.choice.lap
     assert lap is not None
     store.look_at(lambda s: ops.select_run(s, lap.run))
-    parts.shelf.note_lap(LapKey(lap.run, 4), LapNote("traffic", note="behind the blue car from 6 on"))
-    parts.shelf.note_lap(LapKey(lap.run, 6), LapNote(note="calm, good exit of 12", star=True))
-    store.look_at(lambda s: ops.go_to_page(s, "laps"))
-    take(app, parts, folder / "laps.png")
-    store.look_at(lambda s: ops.go_to_page(s, "ledger"))
     take(app, parts, folder / "ledger.png")
     store.look_at(lambda s: ops.display(s, whole_run=True))
     wait(app, lambda: store.run is not None)
@@ -72,6 +67,11 @@ def main(folder: Path) -> None:
     wait(app, lambda: store.comparison is not None and len(store.comparison.laps) == 1)
     store.look_at(lambda s: ops.select_corner(ops.display(s, theme="dark"), 11))
     take(app, parts, folder / "ledger-dark.png")
+    parts.shelf.note_lap(LapKey(lap.run, 4), LapNote("traffic", note="behind the blue car from 6 on"))
+    parts.shelf.note_lap(LapKey(lap.run, 6), LapNote(note="calm, good exit of 12", star=True))
+    store.look_at(lambda s: ops.go_to_page(ops.display(s, theme="light"), "laps"))
+    wait(app, lambda: store.evenness is not None)
+    take(app, parts, folder / "laps.png")
     parts.window.close()
 
 

@@ -104,8 +104,8 @@ def test_the_laps_model_keeps_qt_s_rules(qtmodeltester: ModelTester) -> None:
 @pytest.mark.parametrize(
     ("row", "texts"),
     [
-        (0, ["", "0", "0:30.000", "", "", "", "", "out lap: it does not begin at the line", ""]),
-        (1, ["held against", "1", "1:30.500", "+1.000", "30.100", "30.200", "30.200", "set aside: traffic", "held up"]),
+        (0, ["", "0", "0:30.000", "", "", "", "", "out lap", ""]),
+        (1, ["held against", "1", "1:30.500", "+1.000", "30.100", "30.200", "30.200", "aside: traffic", "held up"]),
         (2, ["reference", "2", "1:29.500", "best", "29.500", "30.000", "30.000", "", ""]),
     ],
 )
@@ -189,3 +189,10 @@ def test_a_channel_that_is_missing_says_so(comparison: Comparison) -> None:
     panel = _panel("gear", [None, None], comparison)
     assert panel.unit == "not logged"
     assert panel.bounds(0.0, 100.0) == (panel.low, panel.high)
+
+
+def test_the_whole_reason_is_in_the_tooltip() -> None:
+    model = laps_model()
+    tips = [model.index(row, laps.STATE).data(Qt.ItemDataRole.ToolTipRole) for row in (0, 1)]
+    assert tips[0] == "out lap: it does not begin at the line"
+    assert tips[1].startswith("set aside: traffic")

@@ -162,10 +162,9 @@ def _text(row: LapRow, column: int) -> str:
         place = column - FIRST
         return f"{row.pieces[place]:.3f}" if place < len(row.pieces) else ""
     to_best = "" if row.to_best_s is None else difference(row.to_best_s) if row.to_best_s else "best"
-    aside = f"set aside: {note.aside}{', ' + note.reason if note.reason else ''}" if note.aside else ""
     texts = {
         HOLD: HOLDS.get(row.hold, ""), LAP: str(span.number), TIME: lap_time(span.time_s), TO_BEST: to_best,
-        STATE: span.why or aside, NOTE: note.note,
+        STATE: (span.why or "").partition(":")[0] or (f"aside: {note.aside}" if note.aside else ""), NOTE: note.note,
     }  # fmt: skip
     return texts[column]
 
@@ -173,7 +172,9 @@ def _text(row: LapRow, column: int) -> str:
 def _tooltip(row: LapRow, column: int) -> str | None:
     if column == NOTE:
         return row.note.note or "Type a note (M)"
-    return row.span.why or (_text(row, STATE) or f"{row.span.length_m:.0f} m by its own distance")
+    note = row.note
+    aside = f"set aside: {note.aside}{', ' + note.reason if note.reason else ''}" if note.aside else ""
+    return row.span.why or aside or f"{row.span.length_m:.0f} m by its own distance"
 
 
 _ROLES: dict[int, Callable[[LapRow, int], Any]] = {

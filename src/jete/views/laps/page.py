@@ -47,7 +47,7 @@ EMPTY_HOW = (
     "They stay on the shelf. To look around first, open the demo: a club team's car and a motorcycle at Kestrel Sands."
 )
 SEARCH_MS = 120
-WIDTHS = {HOLD: 114, LAP: 40, TIME: 78, TO_BEST: 74, FIRST: 68, SECOND: 64, THIRD: 64, STATE: 116}
+WIDTHS = {HOLD: 114, LAP: 40, TIME: 78, TO_BEST: 74, FIRST: 68, SECOND: 64, THIRD: 64, STATE: 100}
 
 
 class LapsPage(QWidget):
