@@ -38,6 +38,8 @@ BOUNDS = (
     "- Without positions another line can't be told from another place better than the sensor of rotation allows: its noise",
     "  of 0.008 rad/s, integrated twice over 100 m, leaves a few decimetres of the line, and in a bend of radius R a metre",
     "  of line is 1/R of the speed: a few hundredths of a second at a slow corner.",
+    "- By chance the gap of one corner in a few hundred is off by three standard deviations, 0.05 to 0.1 s where they are",
+    "  0.02 to 0.03 s, as with positions alone. A bar that let no such corner of equal laps pass would hide faults of that size.",
     "- A pedal sampled every Δt is seen to about 0.15 Δt, so a brake point at 10 Hz and 60 m/s to about a metre.",
 )
 REAL_S = 0.04

@@ -9,7 +9,7 @@ from jete.core.corners import find_corners
 from jete.core.motion import motion_of
 from jete.core.path import fixes_of, smooth_path
 from jete.core.plane import Origin
-from jete.core.road import Road, road_of, sensed_curvature
+from jete.core.road import Road, _fused, road_of, sensed_curvature
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.trials import Trial, draw_trial
 from known_laps import compare_trial, lap_of
@@ -127,3 +127,45 @@ def test_corners_are_where_the_road_turns(seed: int) -> None:
         lo, hi = (float(trial.axis_m(p)) for p in (true.start_m - 10.0, true.end_m + 10.0))
         hits = [c for c in corners if lo < c.apex_m < hi]
         assert [h.direction for h in hits] == [true.direction]
+
+
+def smoothed(kappa: np.ndarray, metres: int) -> np.ndarray:
+    return np.convolve(np.pad(kappa, metres, mode="edge"), np.ones(metres) / metres, mode="same")[metres:-metres]
+
+
+TWO_BENDS = bend((200, 0), (60, 60), (28, 0), (60, 60), (200, 0))
+DOUBLE_APEX = bend((200, 0), (50, 60), (60, 85), (50, 60), (200, 0))
+
+
+@pytest.mark.parametrize("noise_m", [0.3, 1.0, 3.0])
+def test_a_smooth_path_does_not_fill_the_straight_between_two_bends(noise_m: float) -> None:
+    fused = _fused(smoothed(TWO_BENDS, 60), TWO_BENDS, noise_m)
+    assert fused is not None
+    assert abs(fused[262:286]).max() < 0.1 / 60
+    assert fused[230] == pytest.approx(1.0 / 60, rel=0.1)
+
+
+def test_the_path_gives_the_scale_of_a_sensor() -> None:
+    fused = _fused(TWO_BENDS, 0.7 * TWO_BENDS, 1.0)
+    assert fused is not None
+    assert fused[230] == pytest.approx(1.0 / 60, rel=0.03)
+
+
+@pytest.mark.parametrize("seed", [5002, 5008, 5025, 5052])
+def test_positions_alone_tell_two_bends_of_one_side_apart(seed: int) -> None:
+    channels = ("lap", "throttle", "brake", "x", "y")
+    trial = draw_trial(seed, replace(LoggerSettings(), rate_hz=10.0, channels=channels), faults=0)
+    asked = [c for c in trial.corners("reference") if not c.flat]
+    found = compare_trial(trial)
+    assert found.road.blurred
+    assert len(found.corners) == len(asked)
+
+
+@pytest.mark.parametrize("seed", [5065, 5074, 5107, 5116])
+def test_a_bend_that_is_only_braked_in_for_the_next_one_is_no_corner(seed: int) -> None:
+    trial = draw_trial(seed)
+    flat = {c.corner for c in trial.corners("lap") if c.flat} & {c.corner for c in trial.corners("reference") if c.flat}
+    bends = [c for c in trial.circuit.corners if c.number in flat]
+    apexes = [trial.station_m(c.apex_m) for c in compare_trial(trial).corners]
+    assert bends
+    assert not [b.number for b in bends if any(b.start_m < a < b.end_m for a in apexes)]
