@@ -234,7 +234,7 @@ class LedgerPage(QWidget):
         passages = (comparison.reference, comparison.laps[0].passage)
         words = driven_against(passages, loss, lambda m: f"{units.length_of(m):.0f} {units.length}")
         self.driven.setText(
-            f"Corner {loss.corner.number}: {'; '.join(words) or 'the pedals, gears and hands did alike'}."
+            f"Corner {loss.corner.number}: {'; '.join(words) or 'brake let go, gears and hands as the reference'}."
         )
 
     def _follow(self) -> None:
