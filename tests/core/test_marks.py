@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
@@ -17,8 +18,8 @@ SEEDS = (41, 42, 43)
 
 
 @lru_cache(maxsize=8)
-def measured(seed: int) -> list[tuple[Trial, CornerLoss, TrueCorner]]:
-    trial = draw_trial(seed)
+def measured(seed: int, speed_noise_mps: float = 0.03) -> list[tuple[Trial, CornerLoss, TrueCorner]]:
+    trial = draw_trial(seed, replace(LoggerSettings(), speed_noise_mps=speed_noise_mps))
     truth = [c for c in trial.corners("lap") if not c.flat]
     out = []
     for loss in compare_trial(trial).laps[0].corners:
@@ -28,9 +29,9 @@ def measured(seed: int) -> list[tuple[Trial, CornerLoss, TrueCorner]]:
     return out
 
 
-def errors(seed: int, mark: str, true: str) -> np.ndarray:
+def errors(seed: int, mark: str, true: str, speed_noise_mps: float = 0.03) -> np.ndarray:
     out = []
-    for trial, loss, t in measured(seed):
+    for trial, loss, t in measured(seed, speed_noise_mps):
         place, found = getattr(t, true), getattr(loss.lap_marks, mark)
         if place is not None and found is not None:
             out.append(abs(found - float(trial.axis_m(place))))
@@ -44,6 +45,14 @@ def errors(seed: int, mark: str, true: str) -> np.ndarray:
 )
 def test_marks_are_where_the_driver_made_them(seed: int, mark: str, true: str, within: float) -> None:
     assert np.median(errors(seed, mark, true)) < within
+
+
+@pytest.mark.parametrize("noise_mps", [0.1, 0.2])
+@pytest.mark.parametrize(
+    ("mark", "true", "within"), [("slow_point_m", "slow_point_m", 3.0), ("throttle_on_m", "throttle_on_m", 2.0)]
+)
+def test_a_noisy_speed_hardly_moves_the_marks(noise_mps: float, mark: str, true: str, within: float) -> None:
+    assert np.median(errors(SEEDS[0], mark, true, noise_mps)) < within
 
 
 @pytest.mark.parametrize("seed", SEEDS)

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from jete.core.lap import Channel, Lap, LapSpan, Log
-from jete.core.motion import acceleration_mps2, motion_of, smooth_box, travelled
+from jete.core.motion import _between_means, acceleration_mps2, motion_of, smooth_box, travelled
 from jete.core.passage import passage_of
 from jete.core.track import path_motion
 from jete.core.vehicle import drive_of
@@ -90,6 +90,28 @@ def test_a_box_keeps_a_straight_line() -> None:
 def test_acceleration_is_the_slope_of_the_speed() -> None:
     motion = motion_of(made(speed=np.linspace(10.0, 40.0, 301)))
     assert acceleration_mps2(motion)[20:-20] == pytest.approx(np.full(261, 1.0), abs=1e-6)
+
+
+@pytest.mark.parametrize("noise_mps", [0.05, 0.2, 0.5])
+def test_an_acceleration_from_a_noisy_speed_stays_quiet(noise_mps: float) -> None:
+    noise = np.random.default_rng(4).normal(0.0, noise_mps, 6001)
+    motion = replace(motion_of(made(speed=np.linspace(10.0, 70.0, 6001) + noise)), time_s=np.arange(6001) * 0.01)
+    assert motion.noise_mps == pytest.approx(noise_mps, rel=0.1)
+    assert float(np.std(acceleration_mps2(motion, 0.08)[100:-100])) < 0.45
+
+
+def test_an_acceleration_between_means_is_the_slope_of_the_speed() -> None:
+    motion = motion_of(made(speed=np.linspace(10.0, 40.0, 301)))
+    assert _between_means(motion, 0.8)[20:-20] == pytest.approx(np.full(261, 1.0), abs=1e-6)
+
+
+def test_a_quiet_speed_is_left_as_it_is_and_a_noisy_one_averaged(trial: Trial) -> None:
+    motion = motion_of(lap_of(trial.reference))
+    assert motion.quiet_mps is motion.speed_mps
+    noise = np.random.default_rng(5).normal(0.0, 0.3, len(motion.speed_mps))
+    noisy = replace(motion, speed_mps=motion.speed_mps + noise)
+    left = noisy.quiet_mps - motion.speed_mps
+    assert float(np.std(left)) < 0.35 * 0.3
 
 
 def test_power_and_grip_are_learnt_from_the_lap(trial: Trial, comparison: object) -> None:

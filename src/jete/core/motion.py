@@ -19,6 +19,11 @@ from jete.core.spline import Knots, likeliest, noise_of
 from jete.core.track import JERK_DENSITIES, path_motion, smoother_sigmas
 
 LEVEL_REACH_M = 60.0
+# A speed is averaged until its noise is this, over no longer than so many seconds; an acceleration alike.
+QUIET_MPS = 0.04
+LONGEST_QUIET_S = 0.3
+QUIET_MPS2 = 0.3
+LONGEST_REACH_S = 0.8
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,6 +44,17 @@ class Motion:
     def step_s(self) -> float:
         """Median time between samples."""
         return float(np.median(np.diff(self.time_s)))
+
+    @cached_property
+    def noise_mps(self) -> float:
+        """Standard deviation of the white noise of a logged speed; 0 for one that was not."""
+        return 0.0 if self.inferred else noise_of(self.speed_mps)
+
+    @cached_property
+    def quiet_mps(self) -> FloatArray:
+        """The speed, (n,), where it is noisy averaged over as few samples as will do."""
+        samples = min((self.noise_mps / QUIET_MPS) ** 2, LONGEST_QUIET_S / max(self.step_s, 1e-6))
+        return smooth_box(self.speed_mps, 2 * int(samples / 2.0) + 1)
 
     @property
     def inferred(self) -> bool:
@@ -167,9 +183,26 @@ def smooth_box(values: FloatArray, width: int) -> FloatArray:
 
 
 def acceleration_mps2(motion: Motion, reach_s: float = 0.25) -> FloatArray:
-    """Longitudinal acceleration (n,) from the speed over about ``reach_s``."""
+    """Longitudinal acceleration (n,) from the speed over about ``reach_s``; over longer where the speed is noisy."""
+    noisy_s = min((4.0 * motion.noise_mps * motion.step_s**0.5 / QUIET_MPS2) ** (2.0 / 3.0), LONGEST_REACH_S)
+    if noisy_s > reach_s:
+        return _between_means(motion, noisy_s)
     width = 2 * max(1, round(0.5 * reach_s / motion.step_s)) + 1
     if len(motion.time_s) <= width:
         return np.gradient(motion.speed_mps, motion.time_s)
     v = smooth_box(motion.speed_mps, width)
     return np.gradient(v, motion.time_s)
+
+
+def _between_means(motion: Motion, reach_s: float) -> FloatArray:
+    """Acceleration (n,) from the mean speeds of the two halves of a reach.
+
+    The noise of the speed comes through as 4 σ √step / reach^1.5, nearly as little as a
+    straight line fitted to the samples lets through.
+    """
+    half = max(1, round(0.5 * reach_s / motion.step_s))
+    width = 2 * (half // 2) + 1
+    v, t = smooth_box(motion.speed_mps, width), smooth_box(motion.time_s, width)
+    ahead = np.minimum(np.arange(len(v)) + (half + 1) // 2, len(v) - 1)
+    behind = np.maximum(np.arange(len(v)) - (half + 1) // 2, 0)
+    return np.asarray((v[ahead] - v[behind]) / np.maximum(t[ahead] - t[behind], 1e-6))

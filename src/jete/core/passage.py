@@ -80,7 +80,7 @@ class Passage:
 
     def gained_mps(self, start_s: float, end_s: float) -> float:
         """Change of the logged speed between two times, m/s."""
-        before, after = (linear(t, self.motion.time_s, self.motion.speed_mps) for t in (start_s, end_s))
+        before, after = (linear(t, self.motion.time_s, self.motion.quiet_mps) for t in (start_s, end_s))
         return after - before
 
     @cached_property
@@ -93,11 +93,11 @@ class Passage:
 
     def speed_of(self, place_m: float) -> float:
         """Logged speed at a place, m/s."""
-        return linear(place_m, self.alignment.place_m, self.motion.speed_mps)
+        return linear(place_m, self.alignment.place_m, self.motion.quiet_mps)
 
     def speed_at_scale(self, place_m: FloatArray) -> FloatArray:
         """Logged speed at places on the scale of the reference's odometer, m/s."""
-        return np.interp(place_m, self.alignment.place_m, self.motion.speed_mps) * self.alignment.scale
+        return np.interp(place_m, self.alignment.place_m, self.motion.quiet_mps) * self.alignment.scale
 
 
 def passage_of(lap: Lap, motion: Motion, alignment: Alignment) -> Passage:

@@ -68,7 +68,7 @@ def _slow_time(passage: Passage, corners: Sequence[Corner], i: int) -> float:
 
 def _as_slow_near(passage: Passage, slow_s: float, place_m: float) -> float:
     """The slowest sample within 25 m of a place, where it is as slow as the one found; else that one."""
-    place, speed = passage.alignment.place_m, passage.motion.speed_mps
+    place, speed = passage.alignment.place_m, passage.motion.quiet_mps
     a, b = np.searchsorted(place, [place_m - SAME_APEX_M, place_m + SAME_APEX_M])
     if b <= a:
         return slow_s
@@ -81,7 +81,7 @@ def _as_slow_near(passage: Passage, slow_s: float, place_m: float) -> float:
 
 def _slowest(passage: Passage, lo: float, hi: float, apex: float) -> float:
     """Time of the least speed between two places; not where it only falls into, or rises out of, another corner."""
-    place, speed = passage.alignment.place_m, passage.motion.speed_mps
+    place, speed = passage.alignment.place_m, passage.motion.quiet_mps
     a, middle = int(np.searchsorted(place, lo)), int(np.searchsorted(place, apex))
     b = min(max(int(np.searchsorted(place, hi)), a + 2), len(place))
     middle = min(max(middle, a + 1), b - 1)
@@ -101,10 +101,10 @@ def slow_point(passage: Passage, slow_s: float) -> tuple[float, float]:
     The valley is where speed is within 0.5 km/h (or twice its noise) of its least, so a
     flat valley gives its middle whatever the noise.
     """
-    t, v = passage.motion.time_s, passage.motion.speed_mps
+    t, v = passage.motion.time_s, passage.motion.quiet_mps
     k = int(t.searchsorted(slow_s))
     inside = slice(*t.searchsorted([slow_s - LOWEST_REACH_S, slow_s + LOWEST_REACH_S]))
-    lowest = _lowest(t[inside] - slow_s, v[inside])
+    lowest = _lowest(t[inside] - slow_s, passage.motion.speed_mps[inside])
     k = min(k, len(v) - 1)
     bar = max(lowest, float(v[k])) + FLAT_VALLEY_MPS
     before, after = v[max(0, k - VALLEY_SAMPLES) : k + 1][::-1] >= bar, v[k : k + VALLEY_SAMPLES] >= bar
