@@ -222,3 +222,13 @@ def test_an_unknown_ending_can_not_be_written(trial: Trial, tmp_path: Path) -> N
 
 def test_every_format_has_a_module() -> None:
     assert all((Path("src/jete/formats") / f"{f.module}.py").exists() for f in FORMATS)
+
+
+def test_a_receiver_s_log_tells_how_far_it_is_and_can_be_cancelled(tmp_path: Path) -> None:
+    path = tmp_path / "receiver.log"
+    path.write_text("\r\n".join(rmc(0.1 * k, 41.0, -31.0, 60.0) for k in range(600)), encoding="ascii")
+    seen: list[float] = []
+    read_columns(path, Watch(told=seen.append))
+    assert len(set(seen)) > 2
+    with pytest.raises(InterruptedError):
+        read_columns(path, Watch(lambda: bool(seen)))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -51,3 +51,12 @@ class WatchedFile(io.FileIO):
         """
         self._watch.step(self.tell() / self._bytes)
         return super().read(-1 if size is None else size) or b""
+
+    def readinto(self, buffer: Any) -> int:
+        """Read bytes into a buffer, as a reader laid over the file does.
+
+        Raises:
+            InterruptedError: it was cancelled.
+        """
+        self._watch.step(self.tell() / self._bytes)
+        return super().readinto(buffer) or 0
