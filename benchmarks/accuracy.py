@@ -9,8 +9,8 @@ import argparse
 import sys
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field, replace
-from math import erf, sqrt
 from pathlib import Path
+from statistics import NormalDist
 
 import numpy as np
 
@@ -47,6 +47,7 @@ BOUNDS = (
 REAL_S = 0.04
 CHANCE_S = 0.03
 BAR_SIGMAS = 3.4
+NORMAL = NormalDist()
 COSTLY_S = 0.05
 MATCH_M = 40.0
 CLAIM_S = 0.04
@@ -98,7 +99,7 @@ def measure(seed: int, name: str) -> Errors:
     equal = draw_trial(seed, DATA[name], faults=0)
     same = compare(lap_of(equal.reference), [lap_of(equal.lap, line_of(equal.reference))])
     out.equal = [abs(f.loss_s) for c in same.laps[0].corners for f in c.findings]
-    out.by_chance = [2.0 * _below(-max(CHANCE_S / max(c.sigma_s, 1e-6), BAR_SIGMAS)) for c in same.laps[0].corners]
+    out.by_chance = [2.0 * NORMAL.cdf(-max(CHANCE_S / max(c.sigma_s, 1e-6), BAR_SIGMAS)) for c in same.laps[0].corners]
     if "speed" not in DATA[name].channels:
         out.later_laps = _lap_times(trial, DATA[name])
     return out
@@ -111,14 +112,9 @@ def _lap_times(trial: Trial, settings: LoggerSettings) -> list[float]:
     log = record(trace, trial.lap_line, alone, trial.seed, (0.3, 2.6))
     first_s = trace.crossing_s(0.3) + float(log.channels["x"].time_s[0])
     station = float(np.interp(first_s, trace.time_s, trace.station_m))
-    crossings = np.interp(station + length * np.arange(3), trace.station_m, trace.time_s)
+    begin, end = np.interp(station + length * np.array([1.0, 2.0]), trace.station_m, trace.time_s)
     found = [s.time_s for s in split(log, None) if s.complete]
-    return [abs(found[k] - float(crossings[k + 1] - crossings[k])) for k in range(1, min(len(found), 2))]
-
-
-def _below(sigmas: float) -> float:
-    """Share of a normal error that lies below so many standard deviations."""
-    return 0.5 * (1.0 + erf(sigmas / sqrt(2.0)))
+    return [abs(found[1] - float(end - begin))] if len(found) > 1 else []
 
 
 def _gap(out: Errors, trial: Trial, comparison: Comparison) -> None:
@@ -213,7 +209,7 @@ def _causes(out: Errors, trial: Trial, comparison: Comparison) -> None:
         cost = f.cost_between_s(float(ends[0]), float(ends[1]))
         if abs(cost) < REAL_S:
             continue
-        out.seen_by_gap.append(_below(abs(cost) / max(corner.sigma_s, 1e-6) - BAR_SIGMAS))
+        out.seen_by_gap.append(NORMAL.cdf(abs(cost) / max(corner.sigma_s, 1e-6) - BAR_SIGMAS))
         out.faults.append((f.fault.kind, cost, sum(x.loss_s for x in corner.findings if x.kind == f.fault.kind)))
         if corner.gap_s > 0.1:
             out.unexplained.append(abs(corner.unexplained_s / corner.gap_s))

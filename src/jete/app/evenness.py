@@ -62,6 +62,7 @@ class EvennessFinder(QObject):
             self._stayed.start()
 
     def _on_split_anew(self) -> None:
+        self._tasks.cancel(MEASURING)
         self._known.clear()
         self._show(None)
         self._stayed.start()

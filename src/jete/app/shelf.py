@@ -260,10 +260,7 @@ class Shelf(QObject):
         run = self._store.session.run(key.run)
         before = run.notes.of(key.lap) if run else None
         if before is not None and before != note and self._put_note(key, note):
-            self._store.did("note on the lap", lambda: self._put_back(key, before), lambda: self._put_back(key, note))
-
-    def _put_back(self, key: LapKey, note: LapNote) -> None:
-        self._put_note(key, note)
+            self._store.did("note on the lap", lambda: self._put_note(key, before), lambda: self._put_note(key, note))
 
     def _put_note(self, key: LapKey, note: LapNote) -> bool:
         return self._write(lambda x: x.note_lap(key.run, key.lap, note), key.run)
@@ -319,15 +316,9 @@ class Shelf(QObject):
         if self._resplit(lambda x: x.split_again(record, line), number):
             self._store.did(
                 "start line",
-                lambda: self._split_back(record, old),
-                lambda: self._split_once_more(number, line),
+                lambda: self._resplit(lambda x: x.split_back(record, old), number),
+                lambda: self._resplit(lambda x: x.split_again(self._records[number], line), number),
             )
-
-    def _split_back(self, record: RunRecord, line: LineSource | None) -> None:
-        self._resplit(lambda x: x.split_back(record, line), record.id)
-
-    def _split_once_more(self, number: int, line: LineSource) -> None:
-        self._resplit(lambda x: x.split_again(self._records[number], line), number)
 
     def _resplit(self, change: Callable[[Library], object], number: int) -> bool:
         """Lay a run's laps anew; those that were kept are not its laps any more."""
@@ -349,12 +340,7 @@ class Shelf(QObject):
         before = self._store.session.pin_of(run)
         after = None if before == key else key
         if self._put_pin(run.sheet, after):
-            self._store.did(
-                "pin", lambda: self._pin_again(run.sheet, before), lambda: self._pin_again(run.sheet, after)
-            )
-
-    def _pin_again(self, sheet: RunSheet, key: LapKey | None) -> None:
-        self._put_pin(sheet, key)
+            self._store.did("pin", lambda: self._put_pin(run.sheet, before), lambda: self._put_pin(run.sheet, after))
 
     def _put_pin(self, sheet: RunSheet, key: LapKey | None) -> bool:
         """Pin a lap, or none, to a sheet's circuit, layout and class."""

@@ -26,8 +26,8 @@ class Step:
     """One thing that was done: its name, and how it is taken back and done again."""
 
     text: str
-    back: Callable[[], None]
-    again: Callable[[], None]
+    back: Callable[[], object]
+    again: Callable[[], object]
 
 
 class SessionStore(QObject):
@@ -63,7 +63,7 @@ class SessionStore(QObject):
         if after != before:
             self.did(text, lambda: self._choose(before), lambda: self._choose(after))
 
-    def did(self, text: str, back: Callable[[], None], again: Callable[[], None]) -> None:
+    def did(self, text: str, back: Callable[[], object], again: Callable[[], object]) -> None:
         """Remember what was done, so that it can be taken back."""
         self._undo.append(Step(text, back, again))
         self._redo.clear()

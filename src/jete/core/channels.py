@@ -41,6 +41,7 @@ SPEED: Final = Quantity(
         "knots": 1852 / 3600,
     },
 )
+GRAVITY_MPS2: Final = 9.80665
 PEDAL: Final = Quantity("ratio", {"%": 0.01, "pct": 0.01, "percent": 0.01, "ratio": 1.0, "-": 1.0})
 BRAKE: Final = Quantity(
     "bar",
@@ -50,7 +51,7 @@ ANGLE: Final = Quantity("rad", {"deg": pi / 180, "°": pi / 180, "degrees": pi /
 DEGREES: Final = Quantity("deg", {"deg": 1.0, "°": 1.0, "degrees": 1.0, "rad": 180 / pi})
 TURNS: Final = Quantity("1/min", {"1/min": 1.0, "rpm": 1.0, "min-1": 1.0, "u/min": 1.0})
 ACCELERATION: Final = Quantity(
-    "m/s2", {"g": 9.80665, "m/s2": 1.0, "m/s^2": 1.0, "m/s²": 1.0, "m/s/s": 1.0, "mps2": 1.0}
+    "m/s2", {"g": GRAVITY_MPS2, "m/s2": 1.0, "m/s^2": 1.0, "m/s²": 1.0, "m/s/s": 1.0, "mps2": 1.0}
 )
 YAW_RATE: Final = Quantity("rad/s", {"deg/s": pi / 180, "°/s": pi / 180, "dps": pi / 180, "rad/s": 1.0})
 

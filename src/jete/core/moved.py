@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from math import inf, sqrt
 from typing import TYPE_CHECKING, Literal
 
+from jete.core.channels import GRAVITY_MPS2
+
 if TYPE_CHECKING:
     from jete.core.doubt import Doubt
     from jete.core.marks import Marks
@@ -27,7 +29,6 @@ Kind = Literal[
     "fast_exit",
 ]
 
-GRAVITY_MPS2 = 9.80665
 # What two passes differ by without anything having been done otherwise.
 LEAST_ARRIVAL_KMH = 0.5
 LEAST_MOVE_M = 1.5

@@ -13,6 +13,7 @@ from typing import Literal
 
 import numpy as np
 
+from jete.core.channels import GRAVITY_MPS2
 from jete.core.lap import FloatArray, Lap
 from jete.core.motion import Motion, smooth_box
 from jete.core.path import Fixes, curvature_of, smooth_path
@@ -21,7 +22,6 @@ from jete.core.spline import Curve
 GRID_M = 1.0
 SLOWEST_MPS = 4.0
 SMOOTH_S = 0.3
-GRAVITY_MPS2 = 9.80665
 # The heading of a path with 1 m of noise is sure to about 0.03 rad, its mean curvature over 300 m to 1/7000 m.
 LEVEL_M_PER_M = 300.0
 LEVEL_M = (80.0, 400.0)

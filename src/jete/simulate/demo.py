@@ -13,6 +13,7 @@ from typing import Final
 
 import numpy as np
 
+from jete.core.channels import GRAVITY_MPS2
 from jete.core.lap import Log
 from jete.formats.columns import Columns
 from jete.simulate.circuit import Bend, Circuit, build
@@ -41,7 +42,7 @@ DECIMALS: Final = {
 }  # fmt: skip
 LOGGED: Final = {
     "speed": (3.6, "km/h"), "throttle": (100.0, "%"), "steering": (180 / np.pi, "deg"), "yaw_rate": (180 / np.pi, "deg/s"),
-    "lean": (180 / np.pi, "deg"), "acc_long": (1 / 9.80665, "g"), "acc_lat": (1 / 9.80665, "g"), "latitude": (1.0, "deg"),
+    "lean": (180 / np.pi, "deg"), "acc_long": (1 / GRAVITY_MPS2, "g"), "acc_lat": (1 / GRAVITY_MPS2, "g"), "latitude": (1.0, "deg"),
     "longitude": (1.0, "deg"),
 }  # fmt: skip
 

@@ -10,29 +10,19 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from math import sqrt
+from typing import get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
+from jete.core.moved import Kind
 from jete.simulate.circuit import Circuit
 from jete.simulate.vehicle import Vehicle
 
 FloatArray = NDArray[np.float64]
 
-FAULT_KINDS = (
-    "early_braking",
-    "late_braking",
-    "soft_braking",
-    "hard_braking",
-    "overslowing",
-    "more_speed",
-    "coasting",
-    "late_throttle",
-    "early_throttle",
-    "throttle_hesitation",
-    "slow_exit",
-    "fast_exit",
-)
+# All that a driver can do wrong; a carried speed is what is left of it at the next corner.
+FAULT_KINDS: tuple[Kind, ...] = tuple(kind for kind in get_args(Kind) if kind != "carried_speed")
 RATE_HZ = 200.0
 
 
