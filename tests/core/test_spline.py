@@ -3,7 +3,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from jete.core.banded import BandedLeastSquares
+from jete.core.banded import BandedLeastSquares, Rows
 from jete.core.interpolate import MonotoneCubic
 from jete.core.spline import Curve, Knots, Samples, noise_of
 
@@ -14,8 +14,8 @@ def test_banded_solution_is_the_dense_one() -> None:
     rows, first = RNG.normal(size=(60, 3)), RNG.integers(0, 18, 60)
     system = BandedLeastSquares(20, 3)
     target = RNG.normal(size=60)
-    system.add(first, rows, 2.0, target)
-    system.add(np.arange(20), np.ones((20, 1)), 1e-3, 0.0)
+    system.add(Rows(first, rows), 2.0, target)
+    system.add(Rows(np.arange(20), np.ones((20, 1))), 1e-3)
     dense = np.zeros((60, 20))
     dense[np.arange(60)[:, None], first[:, None] + np.arange(3)] = rows
     expected = np.linalg.solve(2.0 * dense.T @ dense + 1e-3 * np.eye(20), 2.0 * dense.T @ target)
@@ -24,8 +24,8 @@ def test_banded_solution_is_the_dense_one() -> None:
 
 def test_log_determinant_is_the_dense_one() -> None:
     system = BandedLeastSquares(5, 2)
-    system.add(np.arange(4), np.tile([1.0, -1.0], (4, 1)), 3.0, 0.0)
-    system.add(np.arange(5), np.ones((5, 1)), 1.0, 0.0)
+    system.add(Rows(np.arange(4), np.tile([1.0, -1.0], (4, 1))), 3.0)
+    system.add(Rows(np.arange(5), np.ones((5, 1))), 1.0)
     difference = np.diff(np.eye(5), axis=0)
     expected = np.linalg.slogdet(3.0 * difference.T @ difference + np.eye(5))[1]
     assert system.log_determinant() == pytest.approx(expected, rel=1e-9)
@@ -33,7 +33,7 @@ def test_log_determinant_is_the_dense_one() -> None:
 
 def test_a_matrix_that_is_not_positive_is_refused() -> None:
     system = BandedLeastSquares(3, 1)
-    system.add(np.arange(3), np.ones((3, 1)), np.array([1.0, 1.0, -1.0]), 0.0)
+    system.add(Rows(np.arange(3), np.ones((3, 1))), np.array([1.0, 1.0, -1.0]))
     with pytest.raises(ArithmeticError):
         system.solve()
 

@@ -6,10 +6,62 @@ inverse come from the banded Cholesky factor (LAPACK ``dpbtrf``/``dpbtrs``).
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from functools import cache, cached_property
+
 import numpy as np
 
 from jete.core.lap import FloatArray, IntArray
 from jete.core.lapack import lapack
+
+
+@dataclass(frozen=True, eq=False)
+class Rows:
+    """Rows of equations over neighbouring unknowns.
+
+    ``first`` (m,) the first unknown of each, ``values`` (m, k) the coefficients of every
+    ``stride``-th unknown from there on.
+    """
+
+    first: IntArray
+    values: FloatArray
+    stride: int = 1
+
+    def by_turns(self, side: int) -> Rows:
+        """The same rows where two sets of unknowns stand by turns, over one of them (0 or 1)."""
+        return Rows(2 * self.first + side, self.values, 2)
+
+    def times(self, unknowns: FloatArray) -> FloatArray:
+        """The rows times unknowns (size, sides), (m, sides)."""
+        out = self.values[:, :1] * unknowns.take(self.first, axis=0)
+        for k in range(1, self.values.shape[1]):
+            out += self.values[:, k : k + 1] * unknowns.take(self.first + k * self.stride, axis=0)
+        return np.asarray(out)
+
+    def pulled(self, size: int, weight: FloatArray | float) -> FloatArray:
+        """Transposed rows times weights (m,) or one number, (size,)."""
+        columns = self.first[:, None] + self.stride * np.arange(self.values.shape[1])
+        pulls = self.values * np.reshape(weight, (-1, 1))
+        return np.asarray(np.bincount(columns.ravel(), pulls.ravel(), size), float)
+
+    @cached_property
+    def squares(self) -> FloatArray:
+        """The products of each row's coefficients, two by two, (m, k (k + 1) / 2)."""
+        left, right = _pairs(self.values.shape[1])
+        return np.asarray(self.values[:, left] * self.values[:, right])
+
+    def band(self, size: int, weight: FloatArray | float) -> FloatArray:
+        """The normal matrix of the rows in lower band storage, flat: weights (m,) or one number."""
+        left, right = _pairs(self.values.shape[1])
+        at = self.first[:, None] + self.stride * (left + (right - left) * size)
+        return np.asarray(np.bincount(at.ravel(), (self.squares * np.reshape(weight, (-1, 1))).ravel()), float)
+
+
+@cache
+def _pairs(k: int) -> tuple[IntArray, IntArray]:
+    """The pairs of k coefficients, first and second of each; building them takes longer than using them."""
+    left, right = np.triu_indices(k)
+    return left, right
 
 
 class BandedLeastSquares:
@@ -20,38 +72,27 @@ class BandedLeastSquares:
         self._right = np.zeros((size, sides))
         self._factor: FloatArray | None = None
 
-    def add(
-        self,
-        first: IntArray,
-        rows: FloatArray,
-        weight: FloatArray | float,
-        target: FloatArray | float,
-        *,
-        stride: int = 1,
-    ) -> None:
+    def add(self, rows: Rows, weight: FloatArray | float, target: FloatArray | float = 0.0) -> None:
         """Add rows.
 
         Args:
-            first: index of the first unknown of each row, (m,).
-            rows: coefficients of the unknowns from ``first`` on, (m, k), (k − 1) stride < width.
+            rows: that span no more than ``width`` unknowns.
             weight: of each row, (m,) or one number.
             target: right side, (m,), (m, sides) or one number.
-            stride: a row's k coefficients are of every ``stride``-th unknown.
         """
-        size, k = self._band.shape[1], rows.shape[1]
-        weighted = rows * np.broadcast_to(np.asarray(weight, dtype=float), first.shape)[:, None]
-        left, right = np.triu_indices(k)
-        at = first[:, None] + stride * (left + (right - left) * size)
-        band = np.bincount(at.ravel(), (weighted[:, left] * rows[:, right]).ravel(), self._band.size)
-        self._band += band[: self._band.size].reshape(self._band.shape)
+        width, size = self._band.shape
+        band = rows.band(size, weight)
+        self._band.ravel()[: min(len(band), width * size)] += band[: width * size]
         goal = np.asarray(target, dtype=float)
         if goal.any():
-            goal = goal.reshape(len(first), -1) if goal.ndim else goal.reshape(1, 1)
-            columns = (first[:, None] + stride * np.arange(k)).ravel()
-            for side in range(self._right.shape[1]):
-                pulled = weighted * goal[:, side if goal.shape[1] > 1 else 0, None]
-                self._right[:, side] += np.bincount(columns, pulled.ravel(), size)
+            goal = np.broadcast_to(goal.reshape(len(goal), -1) if goal.ndim else goal, (len(rows.first), self._sides))
+            for side in range(self._sides):
+                self._right[:, side] += rows.pulled(size, weight * goal[:, side])
         self._factor = None
+
+    @property
+    def _sides(self) -> int:
+        return int(self._right.shape[1])
 
     @property
     def size(self) -> int:
@@ -65,7 +106,7 @@ class BandedLeastSquares:
 
     def plus(self, other: BandedLeastSquares, factor: float = 1.0) -> BandedLeastSquares:
         """The sum of two systems over the same unknowns, the other's weights times a factor."""
-        total = BandedLeastSquares(self._band.shape[1], self._band.shape[0], self._right.shape[1])
+        total = BandedLeastSquares(self._band.shape[1], self._band.shape[0], self._sides)
         total._band = self._band + factor * other._band
         total._right = self._right + factor * other._right
         return total

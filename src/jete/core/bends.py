@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.banded import BandedLeastSquares
+from jete.core.banded import BandedLeastSquares, Rows
 from jete.core.road import SLOWEST_MPS, SMOOTH_S
 from jete.core.shift import PIN_M, Shift, solve_with_rate, tie_rows
 from jete.core.spline import Curve, Knots
@@ -58,7 +58,7 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road) -
         tie = tie_rows(knots, road.curvature_at(knots.middles() + shift(knots.middles())[:, 0]))
         weight = knots.step / SLIP_DENSITY
         tied = BandedLeastSquares(2 * knots.size, 8)
-        tied.add(tie.first, tie.rows, weight, 0.0)
+        tied.add(tie, weight)
         system = system.plus(prior).plus(tied)
         unknowns, rate = solve_with_rate(system, tie, weight)
         shift = Curve(knots, unknowns.reshape(-1, 2))
@@ -81,14 +81,13 @@ def _prior(knots: Knots, road: Road) -> BandedLeastSquares:
     derivative follows from the length over which it keeps to them.
     """
     prior = BandedLeastSquares(2 * knots.size, 8)
-    ends_first, ends = knots.basis(np.array([0.0, knots.start + knots.step * knots.cells]))
-    prior.add(2 * ends_first, ends, PIN_M**-2, 0.0, stride=2)
-    first, rows = knots.basis(knots.middles())
-    _, bends = knots.basis(knots.middles(), 2)
+    ends = knots.basis(np.array([0.0, knots.start + knots.step * knots.cells]))
+    prior.add(ends.by_turns(0), PIN_M**-2)
+    values, bends = (knots.basis(knots.middles(), derivative).by_turns(1) for derivative in (0, 2))
     tight = np.abs(road.curvature_at(knots.middles()))
     share = knots.step / (2.0 * LINE_REACH_M) * ((1.0 + TIGHT_M * tight) / LINE_M) ** 2
-    prior.add(2 * first + 1, rows, share, 0.0, stride=2)
-    prior.add(2 * first + 1, bends, share * (LINE_REACH_M / 4.0) ** 4, 0.0, stride=2)
+    prior.add(values, share)
+    prior.add(bends, share * (LINE_REACH_M / 4.0) ** 4)
     return prior
 
 
@@ -103,15 +102,14 @@ def _linearised(at: FloatArray, own: FloatArray, speed: FloatArray, road: Road, 
     place = at + now[:, 0]
     kappa = road.curvature_at(place)
     slope = (road.curvature_at(place + 1.5) - road.curvature_at(place - 1.5)) / 3.0
-    first, values = knots.basis(at)
-    _, bends = knots.basis(at, 2)
+    values, bends = (knots.basis(at, derivative) for derivative in (0, 2))
     rows = np.empty((len(at), 8))
-    rows[:, 0::2] = slope[:, None] * values
-    rows[:, 1::2] = bends + (kappa**2)[:, None] * values
+    rows[:, 0::2] = slope[:, None] * values.values
+    rows[:, 1::2] = bends.values + (kappa**2)[:, None] * values.values
     miss = own - kappa - shift(at, 2)[:, 1] - kappa**2 * now[:, 1]
     noise_radps = max(float(1.4826 * np.median(np.abs(miss * speed))), LEAST_NOISE_RADPS)
     alike = np.maximum(SMOOTH_S * speed / CELL_M, 1.0)
     system = BandedLeastSquares(2 * knots.size, 8)
     noise = np.hypot(noise_radps / speed, UNLIKE * kappa)
-    system.add(2 * first, rows, 1.0 / (noise**2 * alike), own - kappa + slope * now[:, 0])
+    system.add(Rows(2 * values.first, rows), 1.0 / (noise**2 * alike), own - kappa + slope * now[:, 0])
     return system

@@ -72,3 +72,14 @@ def linear(at: float, x: FloatArray, y: FloatArray) -> float:
 def integral(time: FloatArray, rate: FloatArray) -> FloatArray:
     """Trapezoid integral of a rate (n,) over time (n,) from the first sample, (n,)."""
     return np.concatenate([[0.0], np.cumsum(0.5 * (rate[1:] + rate[:-1]) * np.diff(time))])
+
+
+def slopes(y: FloatArray, x: FloatArray) -> FloatArray:
+    """dy/dx between the neighbours of each sample, (n,), n ≥ 2; at both ends to the only neighbour.
+
+    ``np.gradient`` also weighs uneven steps, at five times the cost.
+    """
+    out = np.empty(len(y))
+    out[1:-1] = (y[2:] - y[:-2]) / (x[2:] - x[:-2])
+    out[0], out[-1] = (y[1] - y[0]) / (x[1] - x[0]), (y[-1] - y[-2]) / (x[-1] - x[-2])
+    return out

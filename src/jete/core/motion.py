@@ -13,7 +13,7 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
-from jete.core.interpolate import integral
+from jete.core.interpolate import integral, slopes
 from jete.core.lap import Channel, FloatArray, Lap, Log
 from jete.core.spline import Knots, likeliest, noise_of
 from jete.core.track import JERK_DENSITIES, path_motion, smoother_sigmas
@@ -189,9 +189,9 @@ def acceleration_mps2(motion: Motion, reach_s: float = 0.25) -> FloatArray:
         return _between_means(motion, noisy_s)
     width = 2 * max(1, round(0.5 * reach_s / motion.step_s)) + 1
     if len(motion.time_s) <= width:
-        return np.gradient(motion.speed_mps, motion.time_s)
+        return slopes(motion.speed_mps, motion.time_s)
     v = smooth_box(motion.speed_mps, width)
-    return np.gradient(v, motion.time_s)
+    return slopes(v, motion.time_s)
 
 
 def _between_means(motion: Motion, reach_s: float) -> FloatArray:

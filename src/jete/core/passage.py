@@ -8,16 +8,15 @@ from functools import cached_property
 import numpy as np
 
 from jete.core.align import Alignment
-from jete.core.interpolate import MonotoneCubic, linear
+from jete.core.interpolate import MonotoneCubic, linear, slopes
 from jete.core.lap import FloatArray, IntArray, Lap
 from jete.core.motion import Motion, acceleration_mps2
-from jete.core.pedals import REST, THROTTLE_FULL, Pedal, brake_of, slope_per_s, throttle_of, true_runs
+from jete.core.pedals import REST, THROTTLE_FULL, Pedal, brake_of, free_spells, slope_per_s, throttle_of, true_runs
 
 BALANCE_REACH_S = 0.08
 BALANCE_MPS2 = 0.6
 BALANCE_RATE = 0.4
 BALANCE_MOST = 0.75
-ROLL_CLOCK_S = 0.005
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,8 +51,8 @@ class Passage:
         """Time over place; its slope is the pace that the speed gives, where it was logged."""
         place, time = self.alignment.place_m, self.motion.time_s
         if self.motion.inferred:
-            return MonotoneCubic.through(place, time, np.gradient(time, place))
-        rate = np.gradient(place, self.motion.distance_m)
+            return MonotoneCubic.through(place, time, slopes(time, place))
+        rate = slopes(place, self.motion.distance_m)
         return MonotoneCubic.through(place, time, 1.0 / np.maximum(self.motion.speed_mps * rate, 0.1))
 
     @cached_property
@@ -72,11 +71,19 @@ class Passage:
 
     @cached_property
     def rolled_s(self) -> tuple[FloatArray, FloatArray]:
-        """Times of a fine clock, and the seconds on neither pedal up to each, (k,) both."""
-        clock = np.arange(0.0, float(self.motion.time_s[-1]) + ROLL_CLOCK_S, ROLL_CLOCK_S)
-        free = (p.at(clock) < max(REST, 4.0 * p.noise) for p in (self.throttle, self.brake))
-        on_neither = np.logical_and(*free)
-        return clock, np.concatenate([[0.0], np.cumsum(on_neither[:-1])]) * ROLL_CLOCK_S
+        """Times at which a pedal is touched or left, and the seconds on neither pedal up to each, (k,) both.
+
+        The seconds go up evenly from one time to the next, so in between they are interpolated.
+        """
+        end_s = float(self.motion.time_s[-1])
+        edges = [free_spells(p, max(REST, 4.0 * p.noise), end_s) for p in (self.throttle, self.brake)]
+        times = np.concatenate([[0.0, end_s], *(e for pair in edges for e in pair)])
+        counts = np.concatenate(
+            [[0, 0], *(np.full(len(e), by) for pair in edges for e, by in zip(pair, (1, -1), strict=True))]
+        )
+        order = np.argsort(times, kind="stable")
+        steps = np.diff(times[order]) * (np.cumsum(counts[order])[:-1] == 2)
+        return times[order], np.concatenate([[0.0], np.cumsum(steps)])
 
     def gained_mps(self, start_s: float, end_s: float) -> float:
         """Change of the logged speed between two times, m/s."""

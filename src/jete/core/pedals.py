@@ -12,6 +12,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from jete.core.interpolate import slopes
 from jete.core.lap import BoolArray, Channel, FloatArray, IntArray, Lap
 from jete.core.motion import Motion, acceleration_mps2, smooth_box
 
@@ -152,6 +153,20 @@ def true_runs(mask: BoolArray) -> tuple[IntArray, IntArray]:
     return first, last
 
 
+def free_spells(pedal: Pedal, level: float, end_s: float) -> tuple[FloatArray, FloatArray]:
+    """Times between which a pedal is below a level, from and to, (k,) both; crossings between samples.
+
+    What is below at the first sample is so from 0, at the last up to ``end_s``.
+    """
+    t, v = pedal.time_s, pedal.value
+    first, last = true_runs(v < level)
+    before, after = np.maximum(first - 1, 0), np.minimum(last + 1, len(t) - 1)
+    with np.errstate(invalid="ignore"):
+        from_s = t[first] - (t[first] - t[before]) * (level - v[first]) / (v[before] - v[first])
+        to_s = t[last] + (t[after] - t[last]) * (level - v[last]) / (v[after] - v[last])
+    return np.where(before == first, 0.0, from_s), np.where(after == last, end_s, to_s)
+
+
 class Spell(NamedTuple):
     """A range of samples, first and last, in which a pedal is pressed, and the one with its peak."""
 
@@ -236,4 +251,4 @@ def slope_per_s(pedal: Pedal, reach_s: float = 0.2) -> FloatArray:
     """Rate of a pedal, 1/s, over about ``reach_s``, (n,)."""
     step = pedal.step_s
     width = 2 * max(0, round(0.5 * reach_s / step)) + 1
-    return np.gradient(smooth_box(pedal.value, width), pedal.time_s)
+    return slopes(smooth_box(pedal.value, width), pedal.time_s)

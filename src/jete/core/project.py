@@ -7,14 +7,15 @@ leg, or a road that passes under, is never caught.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from jete.core.errors import different_road
+from jete.core.lap import BoolArray, FloatArray
 
 if TYPE_CHECKING:
-    from jete.core.lap import BoolArray, FloatArray
     from jete.core.path import Fixes
     from jete.core.road import Road
     from jete.core.spline import Curve
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
 SEARCH_M = 40.0
 FAR_ASIDE_M = 30.0
 GRID_M = 4.0
+STEPS = 2
 
 
 @dataclass(frozen=True, eq=False)
@@ -48,13 +50,14 @@ def project(name: str, fixes: Fixes, road: Road, path: Curve, scale: float) -> S
         InputError: another direction, or more than a fifth of the lap off the road.
     """
     u = fixes.distance_m * scale
-    place = _nearest(fixes, u, path, road.length_m)
-    for _ in range(2):
-        aside, along, bend = _beside(fixes, place, path)
-        place = place + along / np.clip(1.0 - bend * aside, 0.5, 2.0)
-    aside, along, _ = _beside(fixes, place, path)
-    _refuse_other_road(name, fixes, place, aside, path)
-    near = (np.abs(aside) < FAR_ASIDE_M) & (np.abs(along) < 5.0) & (np.abs(place - u) < SEARCH_M + 5.0)
+    place = _nearest(fixes, u, _coarse(path, road.length_m))
+    for _ in range(STEPS):
+        foot = _Foot.of(fixes, place, path)
+        place = place + foot.ahead_m
+    # The last step is of the second order, so the offset at the foot point before it serves.
+    aside = foot.aside_m
+    _refuse_other_road(name, fixes, foot)
+    near = (np.abs(aside) < FAR_ASIDE_M) & (np.abs(foot.ahead_m) < 5.0) & (np.abs(place - u) < SEARCH_M + 5.0)
     near &= _consistent(place - u, aside, fixes.noise_m)
     return Seen(u[near], (place - u)[near], aside[near], float(np.hypot(fixes.noise_m, road.noise_m)))
 
@@ -64,41 +67,60 @@ def _consistent(shift: FloatArray, aside: FloatArray, noise_m: float) -> BoolArr
     good = np.ones(len(shift), dtype=bool)
     for values in (shift, aside):
         windows = np.lib.stride_tricks.sliding_window_view(np.pad(values, 4, mode="edge"), 9)
-        good &= np.abs(values - np.median(windows, axis=1)) < max(5.0 * noise_m, 1.0) + 0.5
+        middle = np.partition(windows, 4, axis=1)[:, 4]
+        good &= np.abs(values - middle) < max(5.0 * noise_m, 1.0) + 0.5
     return good
 
 
-def _nearest(fixes: Fixes, u: FloatArray, path: Curve, length: float) -> FloatArray:
-    """Coarse search on a grid of 4 m around each guess."""
+@lru_cache(maxsize=1)
+def _coarse(path: Curve, length: float) -> tuple[FloatArray, FloatArray]:
+    """Places every 4 m of a path, (g,), and their positions, (g, 2); kept, since all laps of a comparison ask for them."""
     grid = np.arange(0.0, length + GRID_M, GRID_M)
-    points = path(grid)
+    return grid, path(grid)
+
+
+def _nearest(fixes: Fixes, u: FloatArray, coarse: tuple[FloatArray, FloatArray]) -> FloatArray:
+    """Coarse search on a grid of 4 m around each guess."""
+    grid, points = coarse
     steps = np.arange(-int(SEARCH_M / GRID_M), int(SEARCH_M / GRID_M) + 1)
-    index = np.clip(np.round(u / GRID_M).astype(int)[:, None] + steps, 0, len(grid) - 1)
-    away = (points[index, 0] - fixes.x_m[:, None]) ** 2 + (points[index, 1] - fixes.y_m[:, None]) ** 2
+    index = np.minimum(np.maximum(np.round(u / GRID_M).astype(int)[:, None] + steps, 0), len(grid) - 1)
+    x, y = points.T.copy()
+    away = (x[index] - fixes.x_m[:, None]) ** 2 + (y[index] - fixes.y_m[:, None]) ** 2
     away += (0.15 * GRID_M * steps) ** 2
     return np.asarray(grid[index[np.arange(len(u)), np.argmin(away, axis=1)]])
 
 
-def _beside(fixes: Fixes, place: FloatArray, path: Curve) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """Offset to the left, distance ahead of the foot point, and curvature there, (m,) each."""
-    at, d1, d2 = path.with_slope_and_bend(place)
-    rate = np.maximum(np.hypot(d1[:, 0], d1[:, 1]), 1e-3)
-    dx, dy = fixes.x_m - at[:, 0], fixes.y_m - at[:, 1]
-    along = (dx * d1[:, 0] + dy * d1[:, 1]) / rate
-    aside = (dy * d1[:, 0] - dx * d1[:, 1]) / rate
-    bend = (d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]) / rate**3
-    return aside, along, bend
+@dataclass(frozen=True, eq=False)
+class _Foot:
+    """Positions against the path at a place each, (m,): offset to the left, step ahead to the foot point.
+
+    ``along`` (2, m) is the path's direction there.
+    """
+
+    aside_m: FloatArray
+    ahead_m: FloatArray
+    along: FloatArray
+
+    @classmethod
+    def of(cls, fixes: Fixes, place: FloatArray, path: Curve) -> _Foot:
+        """One step of Newton's method from places near the foot points."""
+        at, slope, bent = (values.T for values in path.with_slope_and_bend(place))
+        rate = np.maximum(np.hypot(*slope), 1e-3)
+        dx, dy = fixes.x_m - at[0], fixes.y_m - at[1]
+        ahead = (dx * slope[0] + dy * slope[1]) / rate
+        aside = (dy * slope[0] - dx * slope[1]) / rate
+        bend = (slope[0] * bent[1] - slope[1] * bent[0]) / rate**3
+        return cls(aside, ahead / np.minimum(np.maximum(1.0 - bend * aside, 0.5), 2.0), slope)
 
 
-def _refuse_other_road(name: str, fixes: Fixes, place: FloatArray, aside: FloatArray, path: Curve) -> None:
+def _refuse_other_road(name: str, fixes: Fixes, foot: _Foot) -> None:
     """Refuse another direction or another road.
 
     Raises:
         InputError: more than a fifth of the lap is off the reference's road.
     """
-    d1 = path(place, 1)
-    heading = np.gradient(fixes.x_m) * d1[:, 0] + np.gradient(fixes.y_m) * d1[:, 1]
-    off = float(np.mean(np.abs(aside) > FAR_ASIDE_M))
+    heading = np.gradient(fixes.x_m) * foot.along[0] + np.gradient(fixes.y_m) * foot.along[1]
+    off = float(np.mean(np.abs(foot.aside_m) > FAR_ASIDE_M))
     if float(np.mean(heading < 0.0)) > 0.6:
         raise different_road(name, "it is driven in the other direction")
     if off > 0.2:

@@ -9,15 +9,16 @@ e' = κ n + c to first order, c common to the lap (an odometer that reads short)
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.banded import BandedLeastSquares
-from jete.core.spline import Curve, Knots, products
+from jete.core.banded import BandedLeastSquares, Rows
+from jete.core.spline import Curve, Knots
 
 if TYPE_CHECKING:
-    from jete.core.lap import FloatArray, IntArray
+    from jete.core.lap import FloatArray
     from jete.core.project import Seen
     from jete.core.road import Road
 
@@ -50,12 +51,12 @@ def most_likely_shift(seen: Seen, road: Road, speed_mps: FloatArray, speed_at_m:
         speed_mps: of the lap, (n,).
         speed_at_m: scaled own distance of those speeds, (n,), increasing.
     """
-    problem = _Problem.of(seen, road, speed_mps, speed_at_m)
+    problem = _Problem.of(seen, _Ground.of(road), speed_mps, speed_at_m)
     offsets = [problem.solve(SLIP_DENSITIES[1], q) for q in OFFSET_DENSITIES]
     best = max(range(len(offsets)), key=lambda i: offsets[i].score)
     others = [problem.solve(q, OFFSET_DENSITIES[best]) for q in SLIP_DENSITIES if q != SLIP_DENSITIES[1]]
     solution = max([offsets[best], *others], key=lambda s: s.score)
-    shift, offset = (Curve(problem.knots, solution.unknowns[side::2]) for side in (0, 1))
+    shift, offset = (Curve(problem.ground.knots, solution.unknowns[side::2]) for side in (0, 1))
     return Shift(shift, offset, solution.rate, solution.system)
 
 
@@ -68,69 +69,69 @@ class _Solution:
 
 
 @dataclass(frozen=True, eq=False)
-class Rows:
-    """Rows (m, k) of equations, and the first unknown of each, (m,)."""
+class _Ground:
+    """What the equations of all laps on one road share; unknowns are the coefficients of e and n by turns."""
 
-    first: IntArray
-    rows: FloatArray
+    knots: Knots
+    tie: Rows
+    bend: Rows
+    tied: BandedLeastSquares
+    pinned: BandedLeastSquares
+
+    @classmethod
+    @lru_cache(maxsize=1)
+    def of(cls, road: Road) -> _Ground:
+        """The equations of a road; kept, since laps come one after the other against one road."""
+        knots = Knots.over(0.0, road.length_m, KNOT_M)
+        middles = knots.middles()
+        tie, bend = tie_rows(knots, road.curvature_at(middles)), knots.basis(middles, 3).by_turns(1)
+        tied, pinned = (BandedLeastSquares(2 * knots.size, 8) for _ in range(2))
+        tied.add(tie, 1.0)
+        pinned.add(knots.basis(np.array([0.0, road.length_m])).by_turns(0), PIN_M**-2)
+        return cls(knots, tie, bend, tied, pinned)
 
 
 @dataclass(frozen=True, eq=False)
 class _Problem:
-    """The equations but for their stiffnesses; unknowns are the coefficients of e and n by turns."""
+    """The equations of a lap but for their stiffnesses; ``squares`` is Σ (wanted / noise)² of its positions."""
 
-    seen: Seen
-    knots: Knots
-    at: Rows
-    tie: Rows
-    bend: Rows
+    ground: _Ground
     sharpest: FloatArray
     data: BandedLeastSquares
-    tied: BandedLeastSquares
+    squares: float
 
     @classmethod
-    def of(cls, seen: Seen, road: Road, speed_mps: FloatArray, speed_at_m: FloatArray) -> _Problem:
-        knots = Knots.over(0.0, road.length_m, KNOT_M)
-        middles = knots.middles()
-        at, bend = Rows(*knots.basis(seen.u)), Rows(*knots.basis(middles, 3))
-        tie = tie_rows(knots, road.curvature_at(middles))
-        data, tied = (BandedLeastSquares(2 * knots.size, 8) for _ in range(2))
+    def of(cls, seen: Seen, ground: _Ground, speed_mps: FloatArray, speed_at_m: FloatArray) -> _Problem:
+        at = ground.knots.basis(seen.u)
+        data = BandedLeastSquares(2 * ground.knots.size, 8)
         for side, values in enumerate((seen.shift, seen.offset)):
-            data.add(2 * at.first + side, at.rows, seen.noise_m**-2, values, stride=2)
-        ends = Rows(*knots.basis(np.array([0.0, road.length_m])))
-        data.add(2 * ends.first, ends.rows, PIN_M**-2, 0.0, stride=2)
-        tied.add(tie.first, tie.rows, 1.0, 0.0)
-        v = np.maximum(np.interp(middles, speed_at_m, speed_mps), SLOWEST_MPS)
-        return cls(seen, knots, at, tie, bend, OFFSET_JERK / v**5, data, tied)
+            data.add(at.by_turns(side), seen.noise_m**-2, values)
+        v = np.maximum(np.interp(ground.knots.middles(), speed_at_m, speed_mps), SLOWEST_MPS)
+        squares = float(seen.shift @ seen.shift + seen.offset @ seen.offset) / seen.noise_m**2
+        return cls(ground, OFFSET_JERK / v**5, data.plus(ground.pinned), squares)
 
     def solve(self, slip: float, sharpness: float) -> _Solution:
         """Least squares for one density of the slip and one of the offset's sharpness."""
-        weight = self.knots.step / slip
-        stiff = self.knots.step / np.minimum(self.sharpest, sharpness)
-        system = self.data.plus(self.tied, weight)
-        system.add(2 * self.bend.first + 1, self.bend.rows, stiff, 0.0, stride=2)
-        unknowns, rate = solve_with_rate(system, self.tie, weight)
+        ground, step = self.ground, self.ground.knots.step
+        weight = step / slip
+        stiff = step / np.minimum(self.sharpest, sharpness)
+        system = self.data.plus(ground.tied, weight)
+        system.add(ground.bend, stiff)
+        unknowns, rate = solve_with_rate(system, ground.tie, weight)
+        # The least of a sum of squares is Σ (wanted / noise)² less the right side times the unknowns.
         score = -0.5 * (
-            self._misfit(unknowns)
-            + weight * float(np.sum((products(self.tie.rows, self.tie.first, unknowns[:, None])[:, 0] - rate) ** 2))
-            + float(stiff @ products(self.bend.rows, self.bend.first, unknowns[1::2, None])[:, 0] ** 2)
+            self.squares
+            - float(system.right[:, 0] @ unknowns)
             + system.log_determinant()
-            - self.knots.cells * np.log(weight)
+            - ground.knots.cells * np.log(weight)
             - float(np.log(stiff).sum())
         )
         return _Solution(unknowns, rate, system, score)
 
-    def _misfit(self, unknowns: FloatArray) -> float:
-        """Σ (residual / noise)² of the positions."""
-        fitted = products(self.at.rows, self.at.first, unknowns.reshape(-1, 2))
-        wanted = np.stack([self.seen.shift, self.seen.offset], axis=1)
-        return float(np.sum((fitted - wanted) ** 2)) / self.seen.noise_m**2
-
 
 def solve_with_rate(system: BandedLeastSquares, tie: Rows, weight: float) -> tuple[FloatArray, float]:
     """Solve with the common rate c of the tie's rows as one more unknown (bordered system, Schur complement)."""
-    columns = tie.first[:, None] + np.arange(tie.rows.shape[1])
-    pull = np.asarray(weight * np.bincount(columns.ravel(), tie.rows.ravel(), system.size), float)
+    pull = tie.pulled(system.size, weight)
     plain, by_rate = system.solve(np.column_stack([system.right, pull])).T
     total = weight * len(tie.first)
     rate = float(pull @ plain / (total - pull @ by_rate))
@@ -139,9 +140,8 @@ def solve_with_rate(system: BandedLeastSquares, tie: Rows, weight: float) -> tup
 
 def tie_rows(knots: Knots, curvature: FloatArray) -> Rows:
     """Rows of e' − κ n at the middles of the cells, (cells, 8)."""
-    first, slopes = knots.basis(knots.middles(), 1)
-    _, values = knots.basis(knots.middles())
-    rows = np.empty((len(first), 8))
-    rows[:, 0::2] = slopes
-    rows[:, 1::2] = -curvature[:, None] * values
-    return Rows(2 * first, rows)
+    values, slopes = (knots.basis(knots.middles(), derivative) for derivative in (0, 1))
+    rows = np.empty((len(values.first), 8))
+    rows[:, 0::2] = slopes.values
+    rows[:, 1::2] = -curvature[:, None] * values.values
+    return Rows(2 * values.first, rows)

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.banded import BandedLeastSquares
+from jete.core.banded import BandedLeastSquares, Rows
 from jete.core.lap import FloatArray, IntArray
 
 if TYPE_CHECKING:
@@ -42,13 +42,13 @@ class Knots:
         """Middles of the cells, (cells,)."""
         return np.asarray(self.start + (np.arange(self.cells) + 0.5) * self.step, dtype=np.float64)
 
-    def basis(self, at: FloatArray, derivative: int = 0) -> tuple[IntArray, FloatArray]:
-        """First coefficient (m,) and the four basis values (m, 4) at each place.
+    def basis(self, at: FloatArray, derivative: int = 0) -> Rows:
+        """The four basis values, or a derivative of them, at places (m,): rows over the coefficients.
 
         Beyond the ends the outer polynomials run on.
         """
         cell, share = self.cell(at)
-        return cell, self.pieces(share, derivative)
+        return Rows(cell, self.pieces(share, derivative))
 
     def cell(self, at: FloatArray) -> tuple[IntArray, FloatArray]:
         """Cell of each place (m,), and the share of the cell that lies before it, (m,)."""
@@ -104,9 +104,8 @@ class Curve:
 
     def __call__(self, at: FloatArray, derivative: int = 0) -> FloatArray:
         """Values (m,) or (m, sides) of the curve or a derivative (0 to 3)."""
-        first, rows = self.knots.basis(at, derivative)
         table = self.coefficients.reshape(self.knots.size, -1)
-        return products(rows, first, table).reshape(len(rows), *self.coefficients.shape[1:])
+        return self.knots.basis(at, derivative).times(table).reshape(len(at), *self.coefficients.shape[1:])
 
     def with_slope_and_bend(self, at: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray]:
         """Values, first and second derivatives at places (m,), each (m,) or (m, sides)."""
@@ -128,8 +127,7 @@ class Samples:
     shape: tuple[int, ...]
     noise: float
     knots: Knots
-    first: IntArray
-    rows: FloatArray
+    rows: Rows
     system: BandedLeastSquares
 
     @classmethod
@@ -137,9 +135,9 @@ class Samples:
         """Samples (n,) or (n, sides) with standard deviation ``noise`` at places (n,)."""
         data = values.reshape(len(at), -1)
         system = BandedLeastSquares(knots.size, 4, data.shape[1])
-        first, rows = knots.basis(at)
-        system.add(first, rows, 1.0 / noise**2, data)
-        return cls(data, values.shape[1:], noise, knots, first, rows, system)
+        rows = knots.basis(at)
+        system.add(rows, 1.0 / noise**2, data)
+        return cls(data, values.shape[1:], noise, knots, rows, system)
 
     def fit(self, derivative: int, roughness: FloatArray | float) -> tuple[Curve, float]:
         """Fit a curve and return it with its log marginal likelihood (up to a constant).
@@ -152,24 +150,15 @@ class Samples:
         knots = self.knots
         penalty = BandedLeastSquares(knots.size, 4, self.values.shape[1])
         weight = np.broadcast_to(knots.step / np.asarray(roughness, dtype=float), (knots.cells,))
-        bend_first, bend_rows = knots.basis(knots.middles(), derivative)
-        penalty.add(bend_first, bend_rows, weight, 0.0)
+        bends = knots.basis(knots.middles(), derivative)
+        penalty.add(bends, weight)
         system = self.system.plus(penalty)
         coefficients = np.asarray(system.solve()).reshape(knots.size, -1)
-        misfit = float(np.sum((products(self.rows, self.first, coefficients) - self.values) ** 2)) / self.noise**2
-        bent = products(bend_rows, bend_first, coefficients)
-        held = float(np.sum(weight[:, None] * bent**2))
+        misfit = float(np.sum((self.rows.times(coefficients) - self.values) ** 2)) / self.noise**2
+        held = float(np.sum(weight[:, None] * bends.times(coefficients) ** 2))
         sides = self.values.shape[1]
         score = -0.5 * (misfit + held + sides * (system.log_determinant() - np.log(weight).sum()))
         return Curve(knots, coefficients.reshape(knots.size, *self.shape)), score
-
-
-def products(rows: FloatArray, first: IntArray, coefficients: FloatArray) -> FloatArray:
-    """Rows (m, k) times the coefficients (size, sides) from ``first`` (m,) on, (m, sides)."""
-    out = rows[:, :1] * coefficients.take(first, axis=0)
-    for k in range(1, rows.shape[1]):
-        out += rows[:, k : k + 1] * coefficients.take(first + k, axis=0)
-    return np.asarray(out)
 
 
 def likeliest(

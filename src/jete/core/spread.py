@@ -45,9 +45,9 @@ class Spread:
         wanted = np.zeros((2 * self.knots.size, len(from_m)), order="F")
         column = np.arange(len(from_m))
         for at, per in ((from_m, -1.0 / from_mps), (to_m, 1.0 / to_mps)):
-            first, rows = self.knots.basis(at)
+            rows = self.knots.basis(at).by_turns(0)
             for k in range(4):
-                wanted[2 * (first + k), column] += rows[:, k] * per
+                wanted[rows.first + k * rows.stride, column] += rows.values[:, k] * per
         return np.asarray(np.sqrt(own + self.system.variance(wanted)))
 
     def _own(self, at_m: FloatArray) -> FloatArray:
