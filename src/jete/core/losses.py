@@ -32,7 +32,7 @@ if TYPE_CHECKING:
 
 TRACE_M = 5.0
 SECTORS = 3
-DRIVE_PLACES = 12
+DRIVE_SHARES = np.arange(1.0, 13.0) / 12.0
 SHORTEST_DRIVE_M = 5.0
 
 
@@ -150,9 +150,9 @@ def _corner_loss(
 
 def _drive_kmh(reference: Passage, lap: Passage, pickup_m: float, end_m: float) -> float:
     """Largest difference of the speeds in the drive out, of the sign that it has on the whole, km/h."""
-    places = np.linspace(pickup_m, end_m, DRIVE_PLACES + 1)[1:]
     if end_m - pickup_m < SHORTEST_DRIVE_M:
         return 0.0
+    places = pickup_m + (end_m - pickup_m) * DRIVE_SHARES
     away = 3.6 * np.subtract(*(p.speed_at_scale(places) for p in (lap, reference)))
     side = float(np.sign(away.mean()))
     return side * max(float((away * side).max()), 0.0)

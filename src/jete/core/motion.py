@@ -102,7 +102,7 @@ def motion_of(lap: Lap) -> Motion:
     """Motion of a lap from line to line, its ends interpolated or run on."""
     log, span = lap.log, lap.span
     time, speed, sigmas = _speed_of(log)
-    inside = (time > span.start_s + 1e-6) & (time < span.end_s - 1e-6)
+    inside = slice(*time.searchsorted([span.start_s + 1e-6, span.end_s - 1e-6], side="right"))
     own = np.concatenate([[0.0], time[inside] - span.start_s, [span.time_s]])
     v = np.interp(own + span.start_s, time, speed)
     along = integral(own, np.maximum(v, 0.05))
@@ -134,12 +134,12 @@ def _levelled(lap: Lap, time: FloatArray, along: FloatArray) -> FloatArray:
     logged = _within_lap(distance, lap.span.time_s)
     if logged is None:
         return along
-    away = logged.value - np.interp(logged.time_s, time, along)
+    found = np.interp(logged.time_s, time, along)
     bins = np.floor(logged.value / LEVEL_REACH_M).astype(int)
     count = np.bincount(bins)
     full = count > 0
-    at = np.bincount(bins, np.interp(logged.time_s, time, along))[full] / count[full]
-    mean = np.bincount(bins, away)[full] / count[full]
+    at = np.bincount(bins, found)[full] / count[full]
+    mean = np.bincount(bins, logged.value - found)[full] / count[full]
     level = _run_on(along, at, mean)
     corrected = along + level - level[0]
     return corrected if np.all(np.diff(corrected) > 0.0) else along

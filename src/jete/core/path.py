@@ -30,10 +30,10 @@ class Fixes:
 
 def fixes_of(lap: Lap, motion: Motion, origin: Origin | None) -> Fixes | None:
     """Positions on the plane of ``origin`` within the lap; None with fewer than 20."""
-    path = positions(lap.log, origin)
+    path = positions(lap, origin)
     if path is None:
         return None
-    t = path[0].time_s - lap.span.start_s
+    t = path[0].time_s
     keep = (t >= 0.0) & (t <= lap.span.time_s)
     if keep.sum() < 20:
         return None

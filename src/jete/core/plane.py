@@ -7,7 +7,7 @@ from math import cos, radians, sin
 
 import numpy as np
 
-from jete.core.lap import Channel, FloatArray, Log
+from jete.core.lap import Channel, FloatArray, Lap, Log
 
 # WGS 84, NIMA TR8350.2 (2000), table 3.1.
 EQUATOR_RADIUS_M = 6378137.0
@@ -42,8 +42,8 @@ def origin_of(log: Log) -> Origin | None:
     return Origin() if log.has_position() else None
 
 
-def positions(log: Log, origin: Origin | None) -> tuple[Channel, Channel] | None:
-    """East and north of a log on the plane of ``origin``; None where they don't exist there."""
+def positions(log: Log | Lap, origin: Origin | None) -> tuple[Channel, Channel] | None:
+    """East and north of a log or a lap on the plane of ``origin``; None where they don't exist there."""
     if origin is None:
         return None
     if origin.latitude_deg is None:

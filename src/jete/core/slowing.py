@@ -11,7 +11,7 @@ from jete.core.profile import GENTLEST_MPS2
 from jete.core.source import Some, Source
 
 ROLL_M = 2.0
-ROLL_POINTS = 12
+ROLL_SHARES = np.linspace(0.0, 1.0, 12)
 
 
 def approach(source: Source, some: Some, driven: FloatArray) -> FloatArray:
@@ -86,7 +86,7 @@ class Roll:
         """The rolls of a lap at all corners."""
         length = source.brake_m - source.lift_m
         length = np.where(length > ROLL_M, length, 0.0)
-        shares = np.linspace(0.0, 1.0, ROLL_POINTS)[:, None]
+        shares = ROLL_SHARES[:, None]
         rolled = source.driven_at(source.lift_m + shares * length, source.all)
         before, near = source.driven_at(source.lift_m + np.array([[-18.0], [-3.0]]), source.all)
         approach = rolled[0] + np.maximum(near - before, 0.0) / 15.0 * shares * length
@@ -95,5 +95,5 @@ class Roll:
     def lost_at(self, since_m: FloatArray, of: IntArray) -> FloatArray:
         """What is lost ``since_m`` (…, n) metres after the lift of the corners ``of`` (n,)."""
         share = np.clip(since_m / np.maximum(self.length_m, 1e-6)[of], 0.0, 1.0)
-        places = np.arange(len(self.length_m))[:, None] * 2.0 + np.linspace(0.0, 1.0, ROLL_POINTS)
+        places = np.arange(len(self.length_m))[:, None] * 2.0 + ROLL_SHARES
         return np.interp(share + 2.0 * of, places.ravel(), self.loss.ravel())
