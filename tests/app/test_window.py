@@ -3,6 +3,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QWheelEvent
@@ -142,7 +143,7 @@ def test_the_read_out_has_both_laps_at_the_place(ledger: Application) -> None:
     values = {name: (a, b) for name, a, b in ledger.window.traces.read_out()}
     comparison = ledger.store.comparison
     assert comparison is not None
-    expected = comparison.reference.speed_of(corner.apex_m) * 3.6
+    expected = float(comparison.reference.speed_at_scale(np.array(corner.apex_m))) * 3.6
     assert values["speed"][0] == pytest.approx(expected, abs=0.01)
     assert values["gap"][0] is None
 

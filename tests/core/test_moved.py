@@ -9,6 +9,7 @@ import pytest
 
 from jete.core import moved
 from jete.core.doubt import Doubt
+from jete.core.driven import Driven
 from jete.core.findings import Finding, findings_of
 from jete.core.marks import Marks
 from jete.core.moved import MOVED, Pair
@@ -26,9 +27,9 @@ ANCHORS = Anchors(
     lift_m=195.0, brake_m=200.0, released_m=280.0, slowed_m=295.0, pickup_m=320.0, least=200.0,
     braking_mps2=9.0, rolls_in=False,
 )  # fmt: skip
+DRIVEN = Driven(arrival_mps=(60.0, 60.0), leaving_mps=(50.0, 50.0), drive_kmh=0.0, coast_s=(0.2, 0.2))
 SAME = Pair(
-    marks=(MARKS, MARKS), anchors=(ANCHORS, ANCHORS), brake_shift_m=0.0, arrival_mps=(60.0, 60.0),
-    leaving_mps=(50.0, 50.0), drive_kmh=0.0, coast_s=(0.2, 0.2), start_m=100.0, end_m=600.0, doubt=SURE, misfit_s=0.0,
+    marks=(MARKS, MARKS), anchors=(ANCHORS, ANCHORS), brake_shift_m=0.0, driven=DRIVEN, start_m=100.0, end_m=600.0, doubt=SURE, misfit_s=0.0,
 )  # fmt: skip
 
 
@@ -51,7 +52,7 @@ def test_equal_laps_have_moved_nothing(factor: str) -> None:
 
 
 def test_a_mark_without_doubt_is_beyond_all_sigmas() -> None:
-    assert moved.coasting(replace(SAME, coast_s=(0.1, 0.6))).sigmas == inf
+    assert moved.coasting(replace(SAME, driven=replace(DRIVEN, coast_s=(0.1, 0.6)))).sigmas == inf
 
 
 @pytest.mark.parametrize(("metres", "kind"), [(14.0, "late_throttle"), (-6.0, "early_throttle")])
@@ -82,12 +83,12 @@ def test_a_lower_speed_that_was_not_logged_as_lower_is_the_line_s() -> None:
 
 
 def test_speeds_that_have_met_again_are_told_by_the_largest_difference() -> None:
-    mark = moved.drive(replace(SAME, leaving_mps=(50.0, 50.01), drive_kmh=-4.0))
+    mark = moved.drive(replace(SAME, driven=replace(DRIVEN, leaving_mps=(50.0, 50.01), drive_kmh=-4.0)))
     assert (mark.kind, mark.measure) == ("slow_exit", -4.0)
 
 
 def test_an_inferred_speed_has_its_doubt() -> None:
-    inferred = replace(SAME, doubt=replace(SURE, speed=0.02), drive_kmh=-4.0)
+    inferred = replace(SAME, doubt=replace(SURE, speed=0.02), driven=replace(DRIVEN, drive_kmh=-4.0))
     assert moved.drive(inferred).sigmas == pytest.approx(4.0 / (0.02 * 72.0))
 
 

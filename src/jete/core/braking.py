@@ -29,8 +29,8 @@ def chain_of(passage: Passage, zone: Zone, brakes: list[Spell]) -> list[Spell]:
 
 def with_later(passage: Passage, zone: Zone, chain: list[Spell], brakes: list[Spell]) -> list[Spell]:
     """The chain, and brake spells between the slow point and the corner's end (a second apex)."""
-    t, end = passage.brake.time_s, passage.time_of(zone.corner.end_m)
-    return chain + [s for s in brakes if zone.slow_s < t[s.first] and t[s.last] < min(end, zone.next_s)]
+    t, end = passage.brake.time_s, min(zone.end_s, zone.next_s)
+    return chain + [s for s in brakes if zone.slow_s < t[s.first] and t[s.last] < end]
 
 
 def _full_between(throttle: Pedal, start_s: float, end_s: float) -> bool:

@@ -9,14 +9,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.cells import Cells
-from jete.core.doubt import Doubt, doubts_of
+from jete.core.doubt import doubts_of
+from jete.core.driven import driven_of
 from jete.core.findings import findings_of
 from jete.core.hybrid import FACTORS, Hybrids
 from jete.core.moved import Pair
 from jete.core.profile import profiles_of
 from jete.core.result import CornerLoss, LapComparison, PhaseLoss, SectorTime
 from jete.core.shapley import shares_of
-from jete.core.throttle import coasting_s
 from jete.core.windows import Span, phases_of, windows_of
 
 if TYPE_CHECKING:
@@ -26,14 +26,11 @@ if TYPE_CHECKING:
     from jete.core.lap import FloatArray
     from jete.core.marks import Marks
     from jete.core.passage import Passage
-    from jete.core.profile import Anchors
     from jete.core.road import Road
     from jete.core.vehicle import Drive
 
 TRACE_M = 5.0
 SECTORS = 3
-DRIVE_SHARES = np.arange(1.0, 13.0) / 12.0
-SHORTEST_DRIVE_M = 5.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,17 +51,19 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     cells = Cells.over(windows)
     profiles = profiles_of((ours, lap), (reference.marks, theirs), windows, cells, reference.drive, reference.road)
     hybrids = Hybrids(cells, profiles)
-    times, shift = hybrids.times_s(), hybrids.brake_shift_m
+    times, shift = hybrids.times_s(), hybrids.brake_shift_m.tolist()
     pieces = _pieces(reference, lap, theirs, windows)
     doubts = doubts_of((ours, lap), reference.road, reference.corners, windows, profiles[0].anchors)
+    driven = driven_of((ours, lap), (reference.marks, theirs), windows, profiles)
     corners = []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
         shares, rest = shares_of(times[..., i])
         misfit_s = abs(sum(shares.values()) + rest - gap)
-        rebuilt = (anchors, float(shift[i]), misfit_s)
-        pair = _pair(reference, lap, windows[i], (reference.marks[i], theirs[i]), rebuilt, doubts[i])
-        corners.append(_corner_loss(pair, corner, windows[i], gap, phases, shares))
+        marks, window = (reference.marks[i], theirs[i]), windows[i]
+        logged = _logged_kmh(lap, marks)
+        pair = Pair(marks, anchors, shift[i], driven[i], window.start_m, window.end_m, doubts[i], misfit_s, logged)
+        corners.append(_corner_loss(pair, corner, window, gap, phases, shares))
     trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
     total = lap.lap.span.time_s - ours.lap.span.time_s
     return LapComparison(
@@ -113,25 +112,11 @@ def _sectors(reference: Passage, lap: Passage) -> tuple[SectorTime, ...]:
     )
 
 
-def _pair(
-    held: Held,
-    lap: Passage,
-    window: Span,
-    marks: tuple[Marks, Marks],
-    rebuilt: tuple[tuple[Anchors, Anchors], float, float],
-    doubt: Doubt,
-) -> Pair:
-    """What the findings of one corner are judged by; ``rebuilt``: anchors, brake shift and misfit of the profiles."""
-    anchors, brake_shift_m, misfit_s = rebuilt
-    ends = _end_speeds(held.passage, lap, window)
-    coasts = _coasts(held.passage, lap, marks)
-    logged = None
-    if lap.alignment.method != "position":
-        logged = marks[1].min_speed_kmh * lap.alignment.scale - marks[0].min_speed_kmh
-    drive = _drive_kmh(held.passage, lap, max(a.pickup_m for a in anchors), window.end_m)
-    return Pair(
-        marks, anchors, brake_shift_m, *ends, drive, coasts, window.start_m, window.end_m, doubt, misfit_s, logged
-    )
+def _logged_kmh(lap: Passage, marks: tuple[Marks, Marks]) -> float | None:
+    """Difference of the lowest speeds as logged, where the lines were not seen by positions; else None."""
+    if lap.alignment.method == "position":
+        return None
+    return marks[1].min_speed_kmh * lap.alignment.scale - marks[0].min_speed_kmh
 
 
 def _corner_loss(
@@ -146,36 +131,3 @@ def _corner_loss(
     findings = tuple(findings_of(pair, {FACTORS[i]: s for i, s in shares.items()}, gap_s))
     rest = gap_s - sum(f.loss_s for f in findings)
     return CornerLoss(corner, window, gap_s, pair.doubt.gap_s, phases, *pair.marks, findings, rest)
-
-
-def _drive_kmh(reference: Passage, lap: Passage, pickup_m: float, end_m: float) -> float:
-    """Largest difference of the speeds in the drive out, of the sign that it has on the whole, km/h."""
-    if end_m - pickup_m < SHORTEST_DRIVE_M:
-        return 0.0
-    places = pickup_m + (end_m - pickup_m) * DRIVE_SHARES
-    away = 3.6 * np.subtract(*(p.speed_at_scale(places) for p in (lap, reference)))
-    side = float(np.sign(away.mean()))
-    return side * max(float((away * side).max()), 0.0)
-
-
-def _end_speeds(reference: Passage, lap: Passage, window: Span) -> tuple[tuple[float, float], tuple[float, float]]:
-    """Speeds at the reference's scale at the beginning and the end of a window, m/s."""
-    pairs = [
-        tuple(p.speed_of(place) * p.alignment.scale for p in (reference, lap))
-        for place in (window.start_m + 2.0, window.end_m - 2.0)
-    ]
-    return (pairs[0][0], pairs[0][1]), (pairs[1][0], pairs[1][1])
-
-
-def _coasts(reference: Passage, lap: Passage, marks: tuple[Marks, Marks]) -> tuple[float, float]:
-    """Seconds on neither pedal of both laps, up to the reference's pick-up point at most."""
-    limit = marks[0].throttle_on_m
-    out = []
-    for passage, own in zip((reference, lap), marks, strict=True):
-        start = own.slowing_m
-        ends = [m for m in (own.throttle_on_m, limit) if m is not None]
-        if start is None or not ends:
-            out.append(0.0)
-            continue
-        out.append(coasting_s(passage, passage.time_of(start), passage.time_of(min(ends))))
-    return out[0], out[1]

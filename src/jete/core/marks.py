@@ -16,7 +16,7 @@ from jete.core.braking import brake_marks, chain_of, with_later
 from jete.core.corners import Corner
 from jete.core.passage import Passage
 from jete.core.pedals import BRAKE_ON, DIP, THROTTLE_FULL, Spell, brake_spells
-from jete.core.slow import BEFORE_SLOW_M, Zone, slow_point, zones_of
+from jete.core.slow import BEFORE_SLOW_M, Zone, valley, zones_of
 from jete.core.throttle import coasting_s, dips, drive, drive_from, lift
 from jete.core.turning import turn_in
 
@@ -75,39 +75,68 @@ def marks_of(passage: Passage, corners: Sequence[Corner], like: Sequence[Marks] 
     """
     brakes = brake_spells(passage.brake)
     zones = zones_of(passage, corners, None if like is None else [m.slow_point_m for m in like])
-    return [_marks(passage, zone, brakes) for zone in zones]
+    events = [_events(passage, zone, brakes) for zone in zones]
+    # Places and speeds of all corners are looked up at once: many calls for one number each take longer.
+    times = np.array(
+        [(*e.known, e.valley_s[0], e.valley_s[1], z.end_s) for e, z in zip(events, zones, strict=True)], float
+    )
+    places: list[list[float]] = passage.place_at(times).tolist()
+    leaving: list[float] = np.interp(times[:, -1], passage.motion.time_s, passage.motion.quiet_mps).tolist()
+    return [_marks(passage, *each) for each in zip(zones, events, places, leaving, strict=True)]
 
 
-def _marks(passage: Passage, zone: Zone, brakes: list[Spell]) -> Marks:
-    """All marks of one corner."""
+@dataclass(frozen=True)
+class _Events:
+    """What one lap did at one corner by its clock, seconds; None where it did not.
+
+    ``known`` are brake on and off, lift, turn-in, pick-up and full throttle; ``valley_s``
+    from when to when it is slowest.
+    """
+
+    known: tuple[float | None, ...]
+    peak: float | None
+    valley_s: tuple[float, float]
+    least_mps: float
+    coast_s: float
+    dips: int
+
+
+def _events(passage: Passage, zone: Zone, brakes: list[Spell]) -> _Events:
+    """All that happened at one corner."""
     chain = chain_of(passage, zone, brakes)
-    brake_on_s, brake_off_s, peak = brake_marks(passage.brake, chain)
-    lift_s = lift(passage, zone, brake_on_s)
+    on_s, off_s, peak = brake_marks(passage.brake, chain)
+    lift_s = lift(passage, zone, on_s)
     begins = drive_from(passage, zone, with_later(passage, zone, chain, brakes), lift_s)
     pick_s, full_s = drive(passage, zone, begins)
-    slow_m, v_min = slow_point(passage, zone.slow_s)
-    reach = 0.25 * (zone.corner.end_m - zone.corner.start_m)
-    slow_m = min(max(slow_m, zone.corner.start_m - BEFORE_SLOW_M), zone.corner.end_m + reach)
+    *ends, least = valley(passage, zone.slow_s)
+    known = (on_s, off_s, lift_s, turn_in(passage, zone), pick_s, full_s)
+    rolled_s = coasting_s(passage, lift_s if lift_s is not None else on_s, pick_s)
+    return _Events(known, peak, (ends[0], ends[1]), least, rolled_s, dips(passage.throttle, pick_s, full_s))
+
+
+def _marks(passage: Passage, zone: Zone, events: _Events, places_m: list[float], leaving_mps: float) -> Marks:
+    """The marks of one corner from what happened there and the places at which it did."""
+    on, off, lifted, turned, picked, full = (
+        None if time_s is None else place for time_s, place in zip(events.known, places_m, strict=False)
+    )
+    corner, reach = zone.corner, 0.25 * (zone.corner.end_m - zone.corner.start_m)
+    slow_m = 0.5 * (places_m[6] + places_m[7])
     return Marks(
-        brake_on_m=_place(passage, brake_on_s),
-        brake_peak=passage.brake.logged(peak) if peak is not None else None,
-        brake_unit=passage.brake.unit if peak is not None else None,
-        brake_off_m=_place(passage, brake_off_s),
-        lift_m=_place(passage, lift_s),
-        turn_in_m=turn_in(passage, zone),
-        slow_point_m=slow_m,
-        min_speed_kmh=v_min * 3.6,
-        throttle_on_m=_place(passage, pick_s),
-        full_throttle_m=_place(passage, full_s),
-        exit_speed_kmh=passage.speed_of(zone.corner.end_m) * 3.6,
-        coast_s=coasting_s(passage, lift_s if lift_s is not None else brake_on_s, pick_s),
-        throttle_dips=dips(passage.throttle, pick_s, full_s),
+        brake_on_m=on,
+        brake_peak=passage.brake.logged(events.peak) if events.peak is not None else None,
+        brake_unit=passage.brake.unit if events.peak is not None else None,
+        brake_off_m=off,
+        lift_m=lifted,
+        turn_in_m=turned if turned is not None else corner.start_m,
+        slow_point_m=min(max(slow_m, corner.start_m - BEFORE_SLOW_M), corner.end_m + reach),
+        min_speed_kmh=events.least_mps * 3.6,
+        throttle_on_m=picked,
+        full_throttle_m=full,
+        exit_speed_kmh=leaving_mps * 3.6,
+        coast_s=events.coast_s,
+        throttle_dips=events.dips,
         gear=_gear(passage, zone.slow_s),
     )
-
-
-def _place(passage: Passage, time_s: float | None) -> float | None:
-    return None if time_s is None else passage.place_of(time_s)
 
 
 def _gear(passage: Passage, slow_s: float) -> int | None:

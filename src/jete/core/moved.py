@@ -10,6 +10,7 @@ from jete.core.channels import GRAVITY_MPS2
 
 if TYPE_CHECKING:
     from jete.core.doubt import Doubt
+    from jete.core.driven import Driven
     from jete.core.marks import Marks
     from jete.core.profile import Anchors
 
@@ -43,9 +44,8 @@ LOGGED_SHARE = 0.3
 
 @dataclass(frozen=True)
 class Pair:
-    """Both laps at one corner: marks and anchors, and the speeds at the window's ends (m/s).
+    """Both laps at one corner: marks and anchors, and how they drove its window.
 
-    ``drive_kmh`` is the largest difference of the speeds after the pick-up.
     ``misfit_s`` is what the profiles of both laps miss of the gap; ``logged_kmh`` the
     difference of the lowest speeds as logged where the lines were not seen by positions.
     """
@@ -53,10 +53,7 @@ class Pair:
     marks: tuple[Marks, Marks]
     anchors: tuple[Anchors, Anchors]
     brake_shift_m: float
-    arrival_mps: tuple[float, float]
-    leaving_mps: tuple[float, float]
-    drive_kmh: float
-    coast_s: tuple[float, float]
+    driven: Driven
     start_m: float
     end_m: float
     doubt: Doubt
@@ -83,7 +80,7 @@ class Moved:
 
 def arrival(pair: Pair) -> Moved:
     """Speed at the beginning of the window."""
-    change = 3.6 * (pair.arrival_mps[1] - pair.arrival_mps[0])
+    change = 3.6 * (pair.driven.arrival_mps[1] - pair.driven.arrival_mps[0])
     return Moved(
         "carried_speed", pair.start_m, change, "km/h", _inferred_kmh(pair), any=abs(change) >= LEAST_ARRIVAL_KMH
     )
@@ -146,7 +143,7 @@ def slowest(pair: Pair) -> Moved:
 
 def coasting(pair: Pair) -> Moved:
     """Time on neither pedal."""
-    change = pair.coast_s[1] - pair.coast_s[0]
+    change = pair.driven.coast_s[1] - pair.driven.coast_s[0]
     return Moved("coasting", pair.anchors[1].released_m, change, "s", 0.0, any=abs(change) >= LEAST_COAST_S)
 
 
@@ -166,9 +163,9 @@ def dips(pair: Pair) -> Moved:
 
 def drive(pair: Pair) -> Moved:
     """Speed at the window's end; the largest in the drive out where the speeds have met again by then."""
-    change = 3.6 * (pair.leaving_mps[1] - pair.leaving_mps[0])
-    if change * pair.drive_kmh <= 0.0 or abs(change) < LEAST_EXIT_KMH:
-        change = pair.drive_kmh
+    change = 3.6 * (pair.driven.leaving_mps[1] - pair.driven.leaving_mps[0])
+    if change * pair.driven.drive_kmh <= 0.0 or abs(change) < LEAST_EXIT_KMH:
+        change = pair.driven.drive_kmh
     kind: Kind = "slow_exit" if change < 0.0 else "fast_exit"
     return Moved(kind, pair.anchors[1].pickup_m, change, "km/h", _inferred_kmh(pair), any=abs(change) >= LEAST_EXIT_KMH)
 

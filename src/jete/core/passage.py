@@ -98,10 +98,6 @@ class Passage:
             return None
         return steering.time_s, steering.value - float(np.median(steering.value))
 
-    def speed_of(self, place_m: float) -> float:
-        """Logged speed at a place, m/s."""
-        return linear(place_m, self.alignment.place_m, self.motion.quiet_mps)
-
     def speed_at_scale(self, place_m: FloatArray) -> FloatArray:
         """Logged speed at places on the scale of the reference's odometer, m/s."""
         return np.interp(place_m, self.alignment.place_m, self.motion.quiet_mps) * self.alignment.scale

@@ -24,18 +24,28 @@ SAME_APEX_M = 25.0
 AS_SLOW_MPS = 0.5
 LOWEST_REACH_S = 0.35
 VALLEY_SAMPLES = 600
+# A lap turns in no farther before a bend.
+TURNING_M = 60.0
 # What is on at the first sample may have begun before the line.
 BEFORE_LINE_S = -1.0
 
 
 @dataclass(frozen=True)
 class Zone:
-    """Where to look for a corner's marks: times of the lap, and the slow point."""
+    """Where to look for a corner's marks: times of the slow points before, in and after it.
+
+    ``start_s``, ``apex_s`` and ``end_s`` are when the lap passes the bend, ``before_s`` when
+    it is 60 m short of it.
+    """
 
     corner: Corner
     previous_s: float
     slow_s: float
     next_s: float
+    before_s: float
+    start_s: float
+    apex_s: float
+    end_s: float
 
 
 def zones_of(passage: Passage, corners: Sequence[Corner], like_m: Sequence[float] | None) -> list[Zone]:
@@ -51,7 +61,9 @@ def zones_of(passage: Passage, corners: Sequence[Corner], like_m: Sequence[float
     if like_m is not None:
         slow = [_as_slow_near(passage, t, place) for t, place in zip(slow, like_m, strict=True)]
     times = [BEFORE_LINE_S, *slow, float(passage.motion.time_s[-1])]
-    return [Zone(corner, *times[i : i + 3]) for i, corner in enumerate(corners)]
+    places = np.array([[c.start_m - TURNING_M, c.start_m, c.apex_m, c.end_m] for c in corners])
+    passed: list[list[float]] = passage.time_at(places).tolist()
+    return [Zone(corner, *times[i : i + 3], *passed[i]) for i, corner in enumerate(corners)]
 
 
 def _slow_time(passage: Passage, corners: Sequence[Corner], i: int) -> float:
@@ -95,11 +107,11 @@ def _slowest(passage: Passage, lo: float, hi: float, apex: float) -> float:
     return float(passage.motion.time_s[min(k, len(place) - 1)])
 
 
-def slow_point(passage: Passage, slow_s: float) -> tuple[float, float]:
-    """Place of the centre of the valley, and the lowest speed as logged, m/s.
+def valley(passage: Passage, slow_s: float) -> tuple[float, float, float]:
+    """Times between which a lap is as slow as it gets, and the lowest speed as logged, m/s.
 
     The valley is where speed is within 0.5 km/h (or twice its noise) of its least, so a
-    flat valley gives its middle whatever the noise.
+    flat valley has the same middle whatever the noise.
     """
     t, v = passage.motion.time_s, passage.motion.quiet_mps
     k = int(t.searchsorted(slow_s))
@@ -109,8 +121,7 @@ def slow_point(passage: Passage, slow_s: float) -> tuple[float, float]:
     bar = max(lowest, float(v[k])) + FLAT_VALLEY_MPS
     before, after = v[max(0, k - VALLEY_SAMPLES) : k + 1][::-1] >= bar, v[k : k + VALLEY_SAMPLES] >= bar
     reach = [int(high.argmax()) if high.any() else len(high) - 1 for high in (before, after)]
-    ends = passage.place_of(float(t[k - reach[0]])), passage.place_of(float(t[k + reach[1]]))
-    return 0.5 * sum(ends), lowest
+    return float(t[k - reach[0]]), float(t[k + reach[1]]), lowest
 
 
 def _lowest(t: FloatArray, v: FloatArray) -> float:

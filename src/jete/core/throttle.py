@@ -43,7 +43,7 @@ def drive_from(passage: Passage, zone: Zone, chain: list[Spell], lift_s: float |
         return float(passage.brake.time_s[chain[-1].peak])
     if lift_s is not None:
         return lift_s
-    return min(zone.slow_s, passage.time_of(zone.corner.start_m))
+    return min(zone.slow_s, zone.start_s)
 
 
 def drive(passage: Passage, zone: Zone, from_s: float) -> tuple[float | None, float | None]:
@@ -55,7 +55,7 @@ def drive(passage: Passage, zone: Zone, from_s: float) -> tuple[float | None, fl
     pick_s, start = _first_drive(passage, lo, min(hi, len(t) - 1))
     if pick_s is None:
         return None, None
-    return pick_s, _full(passage, start, hi, passage.time_of(zone.corner.end_m))
+    return pick_s, _full(passage, start, hi, zone.end_s)
 
 
 def _runs_in(runs: tuple[IntArray, IntArray], lo: int, hi: int, least: float) -> list[tuple[int, int]]:

@@ -13,19 +13,18 @@ if TYPE_CHECKING:
 
 
 def turn_in(passage: Passage, zone: Zone) -> float | None:
-    """Where the steering (else the corner's own start) begins to build up to the bend."""
+    """When the steering begins to build up to the bend, None without one."""
     centred = passage.centred_steering
     if centred is None:
-        return zone.corner.start_m
+        return None
     t, whole = centred
-    begin = max(passage.time_of(zone.corner.start_m - 60.0), zone.previous_s)
-    part = slice(int(t.searchsorted(begin)), int(t.searchsorted(passage.time_of(zone.corner.apex_m))) + 1)
+    part = slice(int(t.searchsorted(max(zone.before_s, zone.previous_s))), int(t.searchsorted(zone.apex_s)) + 1)
     angle = whole[part]
     if len(angle) < 4:
-        return zone.corner.start_m
+        return None
     top = angle[int(np.argmax(np.abs(angle)))]
     built = angle * np.sign(top) / max(abs(float(top)), 1e-9)
-    return passage.place_of(_build_up(t[part], built))
+    return _build_up(t[part], built)
 
 
 def _build_up(time: FloatArray, built: FloatArray) -> float:
