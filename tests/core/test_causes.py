@@ -6,11 +6,12 @@ import numpy as np
 import pytest
 from test_marks import passed
 
+from jete.core.anchors import Anchors
 from jete.core.cells import Cells
 from jete.core.compare import compare
 from jete.core.findings import sentence
 from jete.core.hybrid import FACTORS, Hybrids
-from jete.core.profile import Anchors, Profile
+from jete.core.profile import Profile
 from jete.core.result import Comparison, CornerLoss
 from jete.core.shapley import shapley_values, shares_of
 from jete.core.split import line_of

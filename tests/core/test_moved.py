@@ -8,12 +8,12 @@ from math import inf
 import pytest
 
 from jete.core import moved
+from jete.core.anchors import Anchors
 from jete.core.doubt import Doubt
 from jete.core.driven import Driven
 from jete.core.findings import Finding, findings_of
 from jete.core.marks import Marks
 from jete.core.moved import MOVED, Pair
-from jete.core.profile import Anchors
 
 SURE = Doubt(
     brake_m=0.5, pickup_m=0.5, braking=0.01, pace=0.002, speed=0.0, gap_s=0.004, cost_s=dict.fromkeys(MOVED, 0.004)

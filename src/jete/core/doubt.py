@@ -15,10 +15,10 @@ import numpy as np
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from jete.core.anchors import Anchors
     from jete.core.corners import Corner
     from jete.core.lap import FloatArray
     from jete.core.passage import Passage
-    from jete.core.profile import Anchors
     from jete.core.road import Road
     from jete.core.windows import Span
 

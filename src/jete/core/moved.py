@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING, Literal
 from jete.core.channels import GRAVITY_MPS2
 
 if TYPE_CHECKING:
+    from jete.core.anchors import Anchors
     from jete.core.doubt import Doubt
     from jete.core.driven import Driven
     from jete.core.marks import Marks
-    from jete.core.profile import Anchors
 
 Kind = Literal[
     "carried_speed",

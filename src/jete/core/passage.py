@@ -70,14 +70,27 @@ class Passage:
         return true_runs(self.throttle.value > THROTTLE_FULL)
 
     @cached_property
+    def free_s(self) -> tuple[tuple[FloatArray, FloatArray], tuple[FloatArray, FloatArray]]:
+        """Times between which the throttle, and the brake, is not touched, from and to, (k,) each."""
+        end_s = float(self.motion.time_s[-1])
+        throttle, brake = (free_spells(p, max(REST, 4.0 * p.noise), end_s) for p in (self.throttle, self.brake))
+        return throttle, brake
+
+    def off_throttle_until(self, time_s: FloatArray) -> FloatArray:
+        """When the throttle is touched next, (n,): at once where it is touched at the times (n,)."""
+        from_s, to_s = self.free_s[0]
+        k = from_s.searchsorted(time_s, side="right") - 1
+        until = np.concatenate([to_s, [-np.inf]])[k]
+        return np.asarray(np.maximum(until, time_s))
+
+    @cached_property
     def rolled_s(self) -> tuple[FloatArray, FloatArray]:
         """Times at which a pedal is touched or left, and the seconds on neither pedal up to each, (k,) both.
 
         The seconds go up evenly from one time to the next, so in between they are interpolated.
         """
-        end_s = float(self.motion.time_s[-1])
-        edges = [free_spells(p, max(REST, 4.0 * p.noise), end_s) for p in (self.throttle, self.brake)]
-        times = np.concatenate([[0.0, end_s], *(e for pair in edges for e in pair)])
+        edges = self.free_s
+        times = np.concatenate([[0.0, self.motion.time_s[-1]], *(e for pair in edges for e in pair)])
         counts = np.concatenate(
             [[0, 0], *(np.full(len(e), by) for pair in edges for e, by in zip(pair, (1, -1), strict=True))]
         )

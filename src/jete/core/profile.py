@@ -20,8 +20,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.anchors import Anchors, anchors_of
 from jete.core.dips import Dip, deficit_of, dips_of, same_dip
-from jete.core.pedals import REST
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -34,32 +34,7 @@ if TYPE_CHECKING:
     from jete.core.vehicle import Drive
     from jete.core.windows import Span
 
-VALLEY_MPS = 0.3
-VALLEY_SHARE = 0.015
-SHORTEST_BRAKING_M = 3.5
-GENTLEST_MPS2 = 2.0
-BRAKING_SHARES = (0.95, 0.3)
 RUN_ON_CELLS = 8
-
-
-@dataclass(frozen=True)
-class Anchors:
-    """Where one lap does what at one corner, in order along the axis, metres.
-
-    ``least`` is the lowest E; ``braking_mps2`` the mean deceleration from brake point to
-    release; ``rolls_in`` says that the slowing ends on neither pedal; ``own_dips`` counts
-    the dips of the throttle that the other lap does not have.
-    """
-
-    lift_m: float
-    brake_m: float
-    released_m: float
-    slowed_m: float
-    pickup_m: float
-    least: float
-    braking_mps2: float
-    rolls_in: bool
-    own_dips: int = 0
 
 
 @dataclass(frozen=True, eq=False)
@@ -159,10 +134,6 @@ def _profile(
     """A lap's profile with its dips left in; ``kappa`` (k,) is the road's curvature."""
     grid = cells.table
     energy = _energy(passage, cells)
-    anchors = []
-    for corner, (m, window) in enumerate(zip(marks, windows, strict=True)):
-        part = grid.part(corner)
-        anchors.append(_anchors(passage, m, window, grid.at_m[part], energy[part]))
     full = np.array(
         [w.end_m if m.full_throttle_m is None else m.full_throttle_m for m, w in zip(marks, windows, strict=True)]
     )
@@ -171,7 +142,8 @@ def _profile(
     grip = drive.grip_fade_1pm(energy, kappa)
     fade = np.exp(grid.sum_up(np.where(grid.at_m > full[grid.of], power, -drive.driving_mps2 * grip) * step))
     fade_back = np.exp(grid.sum_up(drive.braking_mps2 * grip * step))
-    return Profile(grid, energy, np.zeros_like(energy), fade, fade_back, tuple(anchors))
+    anchors = anchors_of(passage, marks, windows, grid, energy)
+    return Profile(grid, energy, np.zeros_like(energy), fade, fade_back, anchors)
 
 
 def _energy(passage: Passage, cells: Cells) -> FloatArray:
@@ -188,67 +160,3 @@ def _energy(passage: Passage, cells: Cells) -> FloatArray:
     rise = np.where(beyond < 0, rise_in[grid.of], rise_out[grid.of])
     run_on = energy[cells.first[grid.of] + place] + beyond * rise
     return np.asarray(np.where(beyond == 0, run_on, np.maximum(run_on, 1.0)))
-
-
-def _anchors(passage: Passage, marks: Marks, window: Span, at: FloatArray, energy: FloatArray) -> Anchors:
-    """The marks of one corner in order and inside the window; missing ones collapse."""
-    slow = min(max(marks.slow_point_m, window.start_m), window.end_m)
-    slowed, least = _slowed(at, energy, slow, window)
-    pickup = marks.throttle_on_m if marks.throttle_on_m is not None else slow
-    pickup = min(max(pickup, window.start_m), window.end_m)
-    coasted = _coasted_to(passage, marks, slowed, pickup)
-    rolls_in, slowed = coasted > slowed, min(coasted, pickup)
-    brake, lift, released = _before(marks, window, slowed)
-    return Anchors(lift, brake, released, slowed, pickup, least, _mean_braking(at, energy, brake, released), rolls_in)
-
-
-def _slowed(at: FloatArray, energy: FloatArray, slow_m: float, window: Span) -> tuple[float, float]:
-    """Where the speed comes within 0.3 m/s of its least, and the least E."""
-    near = np.flatnonzero((at >= slow_m - 15.0) & (at <= slow_m + 15.0) & (at <= window.end_m))
-    k = int(near[np.argmin(energy[near])]) if near.size else int(np.argmin(np.abs(at - slow_m)))
-    least = float(energy[k])
-    v = np.sqrt(2.0 * energy)
-    bar = v[k] + max(VALLEY_MPS, VALLEY_SHARE * v[k])
-    while k > 0 and v[k - 1] < bar and at[k - 1] > window.start_m:
-        k -= 1
-    if k == 0 or v[k - 1] <= v[k]:
-        return float(at[k]), least
-    return float(at[k] - (bar - v[k]) / (v[k - 1] - v[k]) * (at[k] - at[k - 1])), least
-
-
-def _coasted_to(passage: Passage, marks: Marks, slowed: float, pickup: float) -> float:
-    """Rolling on neither pedal right after the brake is slowing too: to where it ends."""
-    if marks.brake_off_m is None or marks.brake_off_m >= pickup:
-        return slowed
-    places = np.arange(marks.brake_off_m + 0.5, pickup, 0.5)
-    times = passage.time_at(places)
-    fed = passage.throttle.at(times) > max(REST, 4 * passage.throttle.noise)
-    end = float(places[int(np.argmax(fed))]) if fed.any() else pickup
-    return max(slowed, end) if end > marks.brake_off_m + 2.0 else slowed
-
-
-def _before(marks: Marks, window: Span, slowed: float) -> tuple[float, float, float]:
-    """Brake point, lift and release, in order and inside the window; missing ones collapse."""
-    onset = marks.onset_m if marks.onset_m is not None else slowed
-    brake = min(max(onset, window.start_m), slowed)
-    lift = marks.lift_m if marks.lift_m is not None and marks.brake_on_m is not None else brake
-    lift = min(max(lift, window.start_m), brake)
-    released = marks.brake_off_m if marks.brake_off_m is not None else slowed
-    return brake, lift, min(max(released, brake), slowed)
-
-
-def _mean_braking(at: FloatArray, energy: FloatArray, brake: float, released: float) -> float:
-    """Mean deceleration of the braking, m/s²: without its build-up and its release, which have shapes of their own.
-
-    Over the part in which E falls from 0.95 to 0.3 of what it falls by from brake point to release.
-    """
-    part = (at >= brake) & (at <= released)
-    if released - brake < SHORTEST_BRAKING_M or np.count_nonzero(part) < 3:
-        return GENTLEST_MPS2
-    first, last = np.interp([brake, released], at, energy)
-    if last >= first:
-        return GENTLEST_MPS2
-    levels = last + np.array(BRAKING_SHARES) * (first - last)
-    falling = np.minimum.accumulate(energy[part])
-    far, near = np.interp(-levels, -falling, at[part])
-    return float(max((levels[0] - levels[1]) / max(near - far, 1.0), GENTLEST_MPS2))

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from jete.core.anchors import GENTLEST_MPS2
 from jete.core.lap import FloatArray, IntArray
-from jete.core.profile import GENTLEST_MPS2
 from jete.core.source import Some, Source
 
 ROLL_M = 2.0
