@@ -6,11 +6,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.pedals import THROTTLE_FULL, Pedal, Spell, rise_begins
+from jete.core.pedals import BRAKE_ON, THROTTLE_FULL, Pedal, Spell, press_begins, rise_begins
 
 if TYPE_CHECKING:
     from jete.core.passage import Passage
     from jete.core.slow import Zone
+
+# An edge that so many samples see is traced along them.
+SEEN_SAMPLES = 4.0
 
 
 def chain_of(passage: Passage, zone: Zone, brakes: list[Spell]) -> list[Spell]:
@@ -47,10 +50,21 @@ def brake_marks(brake: Pedal, chain: list[Spell]) -> tuple[float | None, float |
     if not chain:
         return None, None, None
     a, b = chain[0].first, chain[-1].last
-    clearly = brake.value[a : chain[0].last + 1] > min(0.3, 0.6 * float(brake.value[chain[0].peak]))
-    on = rise_begins(brake.time_s, brake.value, a + int(np.argmax(clearly)), 0.0, brake.noise)
+    on = _pressed(brake, chain[0])
     off = float(brake.time_s[b])
     if b + 1 < len(brake.time_s):
         drop = brake.value[b] - brake.value[b + 1]
         off += float(brake.value[b] / drop * (brake.time_s[b + 1] - off)) if drop > brake.value[b] else 0.0
     return on, off, float(brake.value[a : b + 1].max())
+
+
+def _pressed(brake: Pedal, spell: Spell) -> float:
+    """When a press begins: back along its samples, or by how long presses take where it is over within a few."""
+    value = brake.value[spell.first : spell.last + 1]
+    attack_s = brake.attack_s
+    if attack_s is not None and attack_s < SEEN_SAMPLES * brake.step_s:
+        k = spell.first + int(np.argmax(value > BRAKE_ON))
+        if k > 0:
+            return press_begins(brake, k, attack_s)
+    clearly = value > min(0.3, 0.6 * float(brake.value[spell.peak]))
+    return rise_begins(brake.time_s, brake.value, spell.first + int(np.argmax(clearly)), 0.0, brake.noise)

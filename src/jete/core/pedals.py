@@ -23,6 +23,10 @@ DIP = 0.10
 REST = 0.035
 DRAG_1PM = 0.0008
 COASTING_MPS2 = 0.9
+ATTACK_WITHIN_S = 0.4
+FEWEST_PRESSES = 4
+HARD = 0.25
+HELD = 0.9
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,6 +49,21 @@ class Pedal:
     def step_s(self) -> float:
         """Median time between samples."""
         return float(np.median(np.diff(self.time_s)))
+
+    @cached_property
+    def attack_s(self) -> float | None:
+        """Time in which the pedal goes from rest to where it is held, as a rule; None with fewer than 4 presses.
+
+        By how many samples on an average press find it on its way, which tells a time that is
+        shorter than the time between samples.
+        """
+        within = max(round(ATTACK_WITHIN_S / self.step_s), 1) + 1
+        presses = [self.value[k : k + within] for k in true_runs(self.value > BRAKE_ON)[0].tolist() if k]
+        hard = [v for v in presses if v.max() > HARD]
+        if len(hard) < FEWEST_PRESSES:
+            return None
+        on_their_way = sum(int((v >= HELD * v.max()).argmax()) for v in hard)
+        return self.step_s * on_their_way / sum(HELD - BRAKE_ON / float(v.max()) for v in hard)
 
     def at_rest(self) -> BoolArray:
         """Samples at which the pedal is not touched, (n,)."""
@@ -215,6 +234,19 @@ def rise_begins(time: FloatArray, value: FloatArray, inside: int, level: float, 
     slope = _edge_slope(time, value, k, inside)
     begin = time[k] - (value[k] - level) / slope if slope > 0.0 else time[k]
     return float(min(max(begin, time[max(k - 2, 0)]), time[k]))
+
+
+def press_begins(pedal: Pedal, k: int, attack_s: float) -> float:
+    """Time at which a quick press begins whose first sample clearly above rest is ``k``, by how long presses take.
+
+    A sample on the way tells it; where there is none, it lies as likely anywhere between the
+    last sample at rest and the attack's time before the first one that is held.
+    """
+    t, v = pedal.time_s, pedal.value
+    held = float(v[k : k + max(round(ATTACK_WITHIN_S / pedal.step_s), 1) + 1].max())
+    if v[k] < HELD * held:
+        return float(max(t[k] - attack_s * v[k] / held, t[k - 1]))
+    return float(0.5 * (t[k - 1] + max(t[k] - attack_s, t[k - 1])))
 
 
 def _edge_slope(time: FloatArray, value: FloatArray, k: int, inside: int) -> float:
