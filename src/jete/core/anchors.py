@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 NEAR_SLOW_M = 15.0
 VALLEY_MPS = 0.3
 VALLEY_SHARE = 0.015
+VALLEY_SIGMAS = 2.0
 SHORTEST_BRAKING_M = 3.5
 GENTLEST_MPS2 = 2.0
 BRAKING_SHARES = (0.95, 0.3)
@@ -64,7 +65,8 @@ def anchors_of(
     """
     start, end = np.array([[w.start_m, w.end_m] for w in windows]).T
     slow = np.minimum(np.maximum([m.slow_point_m for m in marks], start), end)
-    slowed, least = _slowed(grid, energy, slow, start, end)
+    level_mps = max(VALLEY_MPS, VALLEY_SIGMAS * passage.motion.speed_sigma_mps)
+    slowed, least = _slowed(grid, energy, level_mps, slow, start, end)
     pickup = [m.throttle_on_m if m.throttle_on_m is not None else s for m, s in zip(marks, slow.tolist(), strict=True)]
     pickup_m = np.minimum(np.maximum(pickup, start), end)
     coasted = _coasted_to(passage, marks, slowed, pickup_m)
@@ -80,15 +82,15 @@ def anchors_of(
 
 
 def _slowed(
-    grid: TableGrid, energy: FloatArray, slow_m: FloatArray, start_m: FloatArray, end_m: FloatArray
+    grid: TableGrid, energy: FloatArray, level_mps: float, slow_m: FloatArray, start_m: FloatArray, end_m: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
-    """Where the speed comes within 0.3 m/s of its least, and the least E, (c,) both."""
+    """Where the speed comes within a level of its least, and the least E, (c,) both."""
     of, at, index = grid.of, grid.at_m, np.arange(len(grid.of))
     near = (np.abs(at - slow_m[of]) <= NEAR_SLOW_M) & (at <= end_m[of])
     least = np.minimum.reduceat(np.where(near, energy, np.inf), grid.first)
     lowest = _first(grid, near & (energy <= least[of]))
     v = np.sqrt(2.0 * energy)
-    bar = v[lowest] + np.maximum(VALLEY_MPS, VALLEY_SHARE * v[lowest])
+    bar = v[lowest] + np.maximum(level_mps, VALLEY_SHARE * v[lowest])
     out = (index < lowest[of]) & ((v >= bar[of]) | (at <= start_m[of]))
     k = np.maximum(np.maximum.reduceat(np.where(out, index, -1), grid.first) + 1, grid.first)
     before = np.maximum(k - 1, grid.first)
