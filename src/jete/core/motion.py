@@ -24,14 +24,17 @@ QUIET_MPS = 0.04
 LONGEST_QUIET_S = 0.3
 QUIET_MPS2 = 0.3
 LONGEST_REACH_S = 0.8
+# A line that samples reach from one side only is found less surely than a place among them.
+ONE_SIDED = 2.6
+SEEN_BEYOND_S = 1.0
 
 
 @dataclass(frozen=True, eq=False)
 class Motion:
     """One lap as driven; all arrays (n,), time strictly increasing from 0 to the lap time.
 
-    ``distance_m`` runs from 0 to the lap's length.  The standard deviations of speed and
-    place are those of a speed that was not logged, else 0.
+    ``distance_m`` runs from 0 to the lap's length.  The standard deviations of speed, place
+    and both ends of the lap are those of a speed that was not logged, else 0.
     """
 
     time_s: FloatArray
@@ -39,6 +42,7 @@ class Motion:
     speed_mps: FloatArray
     speed_sigma_mps: float = 0.0
     place_sigma_m: float = 0.0
+    end_sigmas_m: tuple[float, float] = (0.0, 0.0)
 
     @cached_property
     def step_s(self) -> float:
@@ -107,7 +111,10 @@ def motion_of(lap: Lap) -> Motion:
     v = np.interp(own + span.start_s, time, speed)
     along = integral(own, np.maximum(v, 0.05))
     along = _levelled(lap, own, along)
-    return Motion(own, along, v, *sigmas)
+    speed_sigma, place_sigma = sigmas
+    seen = span.start_s - time[0] > SEEN_BEYOND_S, time[-1] - span.end_s > SEEN_BEYOND_S
+    start, end = (place_sigma if both else ONE_SIDED * place_sigma for both in seen)
+    return Motion(own, along, v, speed_sigma, place_sigma, (start, end))
 
 
 def _speed_of(log: Log) -> tuple[FloatArray, FloatArray, tuple[float, float]]:

@@ -36,7 +36,8 @@ class Road:
 
     ``measured`` is false where curvature had to be guessed from speed alone, ``blurred`` true
     where it comes from noisy positions alone, which show a short straight as a lesser bend;
-    ``place_sigma_m`` is the doubt of a place where its speed was not logged.
+    ``place_sigma_m`` and ``end_sigmas_m`` are the doubts of a place, and of both ends, where
+    its speed was not logged.
     """
 
     length_m: float
@@ -47,6 +48,7 @@ class Road:
     noise_m: float
     measured: bool
     place_sigma_m: float = 0.0
+    end_sigmas_m: tuple[float, float] = (0.0, 0.0)
     blurred: bool = False
 
     def curvature_at(self, place_m: FloatArray) -> FloatArray:
@@ -69,7 +71,8 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     if kappa is None:
         kappa = _guessed(speed)
     blurred = from_sensor is None and noise_m > BLURRED_M
-    return Road(motion.length_m, grid, speed, kappa, path, noise_m, measured, motion.place_sigma_m, blurred)
+    doubts = motion.place_sigma_m, motion.end_sigmas_m
+    return Road(motion.length_m, grid, speed, kappa, path, noise_m, measured, *doubts, blurred)
 
 
 def _fused(from_path: FloatArray | None, from_sensor: FloatArray | None, noise_m: float) -> FloatArray | None:

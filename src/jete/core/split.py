@@ -187,8 +187,10 @@ def _start_at_line(log: Log, start_s: float, known: LineSource | None = None) ->
         return begins, start_s - since if begins else start_s
     distance = log.get("distance")
     if distance is None:
-        crossing = _crossing_near(log, known, start_s) if known is not None else None
-        return True, start_s if crossing is None else crossing
+        if known is None or known.line is None or positions(log, known.origin) is None:
+            return True, start_s
+        crossing = _crossing_near(log, known, start_s)
+        return crossing is not None, start_s if crossing is None else crossing
     first = float(distance.value[0])
     slack = max(END_SLACK_M, 1.5 * _step_m(log, start_s))
     if not 0.0 <= first <= slack:
@@ -327,8 +329,10 @@ def _judge(log: Log, pieces: list[_Piece]) -> tuple[LapSpan, ...]:
     pieces = [p for p in pieces if p.end_s - p.start_s > SLIVER_S] or pieces
     time, distance = travelled(log)
     lengths = [_length(time, distance, p) for p in pieces]
-    sure = [length for p, length in zip(pieces, lengths, strict=True) if p.begins and p.ends]
-    typical = float(np.median(sure)) if sure else None
+    sure = {p.start_s: length for p, length in zip(pieces, lengths, strict=True) if p.begins and p.ends}
+    # Without positions a log is only taken to begin at the line, so its first lap is not what others are judged by.
+    seen = [length for start_s, length in sure.items() if start_s > time[0]] or list(sure.values())
+    typical = float(np.median(seen)) if seen else None
     return tuple(_span(log, p, length, typical) for p, length in zip(pieces, lengths, strict=True))
 
 

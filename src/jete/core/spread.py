@@ -24,13 +24,13 @@ class Spread:
 
     ``system`` holds the normal equations of the shift e and the offset n over ``knots``,
     their coefficients by turns; None where nothing was solved for.  ``own_m`` is the part
-    of each place that has nothing to do with its neighbours, ``end_m`` that of both ends
+    of each place that has nothing to do with its neighbours, ``ends_m`` that of both ends
     of the lap.
     """
 
     length_m: float
     own_m: float = 0.0
-    end_m: float = 0.0
+    ends_m: tuple[float, float] = (0.0, 0.0)
     knots: Knots | None = None
     system: BandedLeastSquares | None = None
 
@@ -51,4 +51,5 @@ class Spread:
         return np.asarray(np.sqrt(own + self.system.variance(wanted)))
 
     def _own(self, at_m: FloatArray) -> FloatArray:
-        return np.where((at_m > 0.0) & (at_m < self.length_m), self.own_m, self.end_m)
+        start, end = self.ends_m
+        return np.where(at_m <= 0.0, start, np.where(at_m >= self.length_m, end, self.own_m))
