@@ -60,7 +60,7 @@ def test_pedals_make_a_speed_from_positions_twice_as_good(seed: int) -> None:
 def test_the_stated_doubt_of_a_speed_is_of_its_size(seed: int) -> None:
     t = trial(POSITION, seed)
     track = path_motion(t.reference)
-    assert 0.3 < np.std(speed_error(track, t)) / track.speed_sigma_mps < 1.6
+    assert 0.3 < np.std(speed_error(track, t)) / track.sigmas.speed_mps < 1.6
 
 
 def test_a_smoother_on_less_noise_is_surer() -> None:

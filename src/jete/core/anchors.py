@@ -65,7 +65,7 @@ def anchors_of(
     """
     start, end = np.array([[w.start_m, w.end_m] for w in windows]).T
     slow = np.minimum(np.maximum([m.slow_point_m for m in marks], start), end)
-    level_mps = max(VALLEY_MPS, VALLEY_SIGMAS * passage.motion.speed_sigma_mps)
+    level_mps = max(VALLEY_MPS, VALLEY_SIGMAS * passage.motion.sigmas.speed_mps)
     slowed, least = _slowed(grid, energy, level_mps, slow, start, end)
     pickup = [m.throttle_on_m if m.throttle_on_m is not None else s for m, s in zip(marks, slow.tolist(), strict=True)]
     pickup_m = np.minimum(np.maximum(pickup, start), end)

@@ -144,7 +144,7 @@ def _steps_m(passages: tuple[Passage, Passage], road: Road, at_m: FloatArray, pe
 
 def _speeds(passages: tuple[Passage, Passage], road: Road, corners: Sequence[Corner]) -> FloatArray:
     """Relative standard deviation at each corner of a speed that was not logged, 0 for a logged one, (c,)."""
-    sigma = float(np.hypot(passages[0].motion.speed_sigma_mps, passages[1].motion.speed_sigma_mps))
+    sigma = float(np.hypot(passages[0].motion.sigmas.speed_mps, passages[1].motion.sigmas.speed_mps))
     return np.asarray(sigma / _speed_at(road, np.array([c.apex_m for c in corners])))
 
 

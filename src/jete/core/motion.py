@@ -16,7 +16,7 @@ import numpy as np
 from jete.core.interpolate import integral, slopes
 from jete.core.lap import Channel, FloatArray, Lap, Log
 from jete.core.spline import Knots, likeliest, noise_of
-from jete.core.track import JERK_DENSITIES, path_motion, smoother_sigmas
+from jete.core.track import JERK_DENSITIES, Sigmas, path_motion, smoother_sigmas
 
 LEVEL_REACH_M = 60.0
 # A speed is averaged until its noise is this, over no longer than so many seconds; an acceleration alike.
@@ -27,21 +27,21 @@ LONGEST_REACH_S = 0.8
 # A line that samples reach from one side only is found less surely than a place among them.
 ONE_SIDED = 2.6
 SEEN_BEYOND_S = 1.0
+LOGGED = Sigmas()
 
 
 @dataclass(frozen=True, eq=False)
 class Motion:
     """One lap as driven; all arrays (n,), time strictly increasing from 0 to the lap time.
 
-    ``distance_m`` runs from 0 to the lap's length.  The standard deviations of speed, place
-    and both ends of the lap are those of a speed that was not logged, else 0.
+    ``distance_m`` runs from 0 to the lap's length.  ``sigmas``, and ``end_sigmas_m`` of both
+    ends of the lap, are those of a speed that was not logged.
     """
 
     time_s: FloatArray
     distance_m: FloatArray
     speed_mps: FloatArray
-    speed_sigma_mps: float = 0.0
-    place_sigma_m: float = 0.0
+    sigmas: Sigmas = LOGGED
     end_sigmas_m: tuple[float, float] = (0.0, 0.0)
 
     @cached_property
@@ -63,7 +63,7 @@ class Motion:
     @property
     def inferred(self) -> bool:
         """Whether the speed was not logged."""
-        return self.speed_sigma_mps > 0.0
+        return self.sigmas.speed_mps > 0.0
 
     @property
     def length_m(self) -> float:
@@ -111,20 +111,19 @@ def motion_of(lap: Lap) -> Motion:
     v = np.interp(own + span.start_s, time, speed)
     along = integral(own, np.maximum(v, 0.05))
     along = _levelled(lap, own, along)
-    speed_sigma, place_sigma = sigmas
     seen = span.start_s - time[0] > SEEN_BEYOND_S, time[-1] - span.end_s > SEEN_BEYOND_S
-    start, end = (place_sigma if both else ONE_SIDED * place_sigma for both in seen)
-    return Motion(own, along, v, speed_sigma, place_sigma, (start, end))
+    start, end = (sigmas.place_m if both else ONE_SIDED * sigmas.place_m for both in seen)
+    return Motion(own, along, v, sigmas, (start, end))
 
 
-def _speed_of(log: Log) -> tuple[FloatArray, FloatArray, tuple[float, float]]:
-    """Time and speed of the whole log, logged or derived, and the doubt of a derived speed and place."""
+def _speed_of(log: Log) -> tuple[FloatArray, FloatArray, Sigmas]:
+    """Time and speed of the whole log, logged or derived, and how sure it is."""
     speed = log.get("speed")
     if speed is not None:
-        return speed.time_s, np.maximum(speed.value, 0.0), (0.0, 0.0)
+        return speed.time_s, np.maximum(speed.value, 0.0), LOGGED
     if log.has_position():
         track = path_motion(log)
-        return track.time_s, track.speed_mps, (track.speed_sigma_mps, track.place_sigma_m)
+        return track.time_s, track.speed_mps, track.sigmas
     time, along = travelled(log)
     step = float(np.median(np.diff(time)))
     knots = Knots.over(float(time[0]), float(time[-1]), max(0.2, 2.0 * step))

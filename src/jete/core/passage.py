@@ -15,6 +15,7 @@ from jete.core.pedals import REST, THROTTLE_FULL, Pedal, brake_of, free_spells, 
 
 BALANCE_REACH_S = 0.08
 BALANCE_MPS2 = 0.6
+BALANCE_SIGMAS = 1.5
 BALANCE_RATE = 0.4
 BALANCE_MOST = 0.75
 
@@ -57,11 +58,12 @@ class Passage:
 
     @cached_property
     def idle_runs(self) -> tuple[IntArray, IntArray]:
-        """Runs of throttle samples at rest, or holding a level that only balances the vehicle."""
+        """Runs of throttle samples at rest, or holding a level by which the vehicle does not gain speed."""
         throttle = self.throttle
         a = np.interp(throttle.time_s, self.motion.time_s, acceleration_mps2(self.motion, BALANCE_REACH_S))
         steady = np.abs(slope_per_s(throttle, BALANCE_REACH_S)) < BALANCE_RATE
-        balancing = steady & (np.abs(a) < BALANCE_MPS2) & (throttle.value < BALANCE_MOST)
+        most = BALANCE_MPS2 + BALANCE_SIGMAS * self.motion.sigmas.acceleration_mps2
+        balancing = steady & (a < most) & (throttle.value < BALANCE_MOST)
         return true_runs(throttle.at_rest() | balancing)
 
     @cached_property

@@ -71,7 +71,7 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     if kappa is None:
         kappa = _guessed(speed)
     blurred = from_sensor is None and noise_m > BLURRED_M
-    doubts = motion.place_sigma_m, motion.end_sigmas_m
+    doubts = motion.sigmas.place_m, motion.end_sigmas_m
     return Road(motion.length_m, grid, speed, kappa, path, noise_m, measured, *doubts, blurred)
 
 

@@ -12,13 +12,16 @@ from jete.core.interpolate import linear
 from jete.core.pedals import DIP, THROTTLE_FULL, Pedal, Spell, rise_begins, swings
 
 if TYPE_CHECKING:
-    from jete.core.lap import FloatArray, IntArray
+    from jete.core.lap import IntArray
     from jete.core.passage import Passage
     from jete.core.slow import Zone
 
 FULL_HOLD_S = 0.4
 DRIVEN_MPS = 0.25
 IDLE_S = 0.05
+# A level is read over so long before the end of an idle run, and what a rise starts from over the last of it.
+LEVEL_S = 0.2
+BASE_S = 0.12
 
 
 def lift(passage: Passage, zone: Zone, brake_on_s: float | None) -> float | None:
@@ -70,22 +73,18 @@ def _first_drive(passage: Passage, lo: int, hi: int) -> tuple[float | None, int]
     throttle = passage.throttle
     t, value = throttle.time_s, throttle.value
     runs = _runs_in(passage.idle_runs, lo, hi, IDLE_S / throttle.step_s)
+    level_samples, base_samples = (max(2, round(reach_s / throttle.step_s)) for reach_s in (LEVEL_S, BASE_S))
     stops = [*(first for first, _ in runs[1:]), hi]
     for (a, b), stop in zip(runs, stops[: len(runs)], strict=True):
         leg = value[b : stop + 1]
-        level, top = float(value[max(a, b - 20) : b + 1].mean()), float(leg.max())
+        level, top = float(value[max(a, b - level_samples) : b + 1].mean()), float(leg.max())
         if top < level + DIP or (top < 0.8 and passage.gained_mps(t[b], t[stop]) < DRIVEN_MPS):
             continue
         inside = b + int(np.argmax(leg > level + 0.6 * DIP))
-        base = _level_before(value, a, b, level)
+        near = value[max(a, b - base_samples) : max(b - 1, a + 1)]
+        base = median(near.tolist()) if len(near) else level
         return rise_begins(t[lo:], value[lo:], inside - lo, base, throttle.noise), inside
     return None, hi
-
-
-def _level_before(value: FloatArray, a: int, b: int, level: float) -> float:
-    """The level a rise starts from: the median of the last idle samples."""
-    near = value[max(a, b - 12) : max(b - 1, a + 1)]
-    return median(near.tolist()) if len(near) else level
 
 
 def _full(passage: Passage, lo: int, hi: int, corner_end_s: float) -> float | None:

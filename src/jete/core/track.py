@@ -16,7 +16,7 @@ Without pedals the third step has the smooth curve alone.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -38,29 +38,37 @@ SLOWEST_MPS = 8.0
 BRAKES = ("brake", "brake_front", "brake_rear")
 
 
+class Sigmas(NamedTuple):
+    """Standard deviations of what was smoothed, 0 where it was logged: an acceleration, a speed, a place."""
+
+    acceleration_mps2: float = 0.0
+    speed_mps: float = 0.0
+    place_m: float = 0.0
+
+
 @dataclass(frozen=True, eq=False)
 class Track:
-    """Time, speed and metres travelled, each (n,); standard deviations of a speed and of a place along the path."""
+    """Time, speed and metres travelled along the path, each (n,), and their standard deviations."""
 
     time_s: FloatArray
     speed_mps: FloatArray
     travelled_m: FloatArray
-    speed_sigma_mps: float
-    place_sigma_m: float
+    sigmas: Sigmas
 
 
-def smoother_sigmas(noise_m: float, step_s: float, density: float) -> tuple[float, float]:
-    """Standard deviations of the slope and of the value of a smoothed curve, away from its ends.
+def smoother_sigmas(noise_m: float, step_s: float, density: float) -> Sigmas:
+    """Standard deviations of a smoothed curve, its slope and its bend, away from its ends.
 
     Noise of spectral density r = noise² step on a curve whose third derivative has the
     density q: the smoother passes 1 / (1 + (ω / ω0)⁶), ω0⁶ = q / r, and leaves r times that
-    (Wiener), so the variances are √(q r) / 6 and r ω0 / 3.
+    (Wiener), so the variances are r ω0 / 3, r ω0³ / 6 and r ω0⁵ / 3.
 
     >>> [round(s, 3) for s in smoother_sigmas(1.0, 0.1, 10.0)]
-    [0.408, 0.268]
+    [1.245, 0.408, 0.268]
     """
     r = noise_m**2 * step_s
-    return float((density * r) ** 0.25 / 6.0**0.5), float((r * (density / r) ** (1.0 / 6.0) / 3.0) ** 0.5)
+    bend = (density / r) ** (1.0 / 6.0)
+    return Sigmas(*(float(v**0.5) for v in (r * bend**5 / 3.0, r * bend**3 / 6.0, r * bend / 3.0)))
 
 
 def path_motion(log: Log) -> Track:
@@ -85,7 +93,7 @@ def path_motion(log: Log) -> Track:
     causes = _pushes(log, dense, rough_speed)
     speed, density = _speed(time, along, noise, knots, dense, causes)
     sigmas = smoother_sigmas(noise, float(np.median(np.diff(time))), max(density, SUREST_DENSITY))
-    return Track(dense, speed, integral(dense, speed), *sigmas)
+    return Track(dense, speed, integral(dense, speed), sigmas)
 
 
 def _places_along(
