@@ -16,7 +16,13 @@ from jete.core.marks import Marks
 from jete.core.moved import MOVED, Pair
 
 SURE = Doubt(
-    brake_m=0.5, pickup_m=0.5, braking=0.01, pace=0.002, speed=0.0, gap_s=0.004, cost_s=dict.fromkeys(MOVED, 0.004)
+    brake_m=0.5,
+    pickup_m=0.5,
+    braking=0.01,
+    pace=0.002,
+    ends_mps=(0.0, 0.0),
+    gap_s=0.004,
+    cost_s=dict.fromkeys(MOVED, 0.004),
 )
 MARKS = Marks(
     brake_on_m=200.0, brake_peak=60.0, brake_unit="bar", brake_off_m=280.0, lift_m=195.0, turn_in_m=260.0,
@@ -88,7 +94,7 @@ def test_speeds_that_have_met_again_are_told_by_the_largest_difference() -> None
 
 
 def test_an_inferred_speed_has_its_doubt() -> None:
-    inferred = replace(SAME, doubt=replace(SURE, speed=0.02), driven=replace(DRIVEN, drive_kmh=-4.0))
+    inferred = replace(SAME, doubt=replace(SURE, ends_mps=(0.4, 0.4)), driven=replace(DRIVEN, drive_kmh=-4.0))
     assert moved.drive(inferred).sigmas == pytest.approx(4.0 / (0.02 * 72.0))
 
 

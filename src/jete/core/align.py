@@ -123,7 +123,7 @@ def _by_curvature(name: str, motion: Motion, curvature: FloatArray, road: Road, 
 def _spread(motion: Motion, road: Road, found: Shift) -> Spread:
     """Doubt of the solution, and of places that hang on positions of their own: both laps'."""
     own = FAST_SHARE * float(np.hypot(motion.sigmas.place_m, road.place_sigma_m))
-    start, end = np.hypot(motion.end_sigmas_m, road.end_sigmas_m).tolist()
+    start, end = np.hypot([s.place_m for s in motion.end_sigmas], road.end_sigmas_m).tolist()
     return Spread(road.length_m, own, (start, end), found.shift.knots, found.system)
 
 

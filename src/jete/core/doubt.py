@@ -8,6 +8,7 @@ was not logged has the doubt of the smoother it came from.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import hypot
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -35,8 +36,8 @@ class Doubt:
     """Standard deviations at one corner.
 
     Of the distance between the brake points and between the pick-ups, of the mean
-    deceleration, of a speed along the axis in the bend and of an inferred speed anywhere
-    (these three relative), of the window's gap, and of the cost of each factor of
+    deceleration and of a speed along the axis in the bend (both relative), of a difference of
+    the speeds at both ends of the window, of its gap, and of the cost of each factor of
     :mod:`jete.core.hybrid`.
     """
 
@@ -44,7 +45,7 @@ class Doubt:
     pickup_m: float
     braking: float
     pace: float
-    speed: float
+    ends_mps: tuple[float, float]
     gap_s: float
     cost_s: dict[str, float]
 
@@ -88,6 +89,7 @@ def doubts_of(
         "dips": np.zeros_like(turned_s),
         "drive": change["drive"],
     }
+    ends = _ends_mps(passages, len(corners))
     pace, gap_s = np.maximum(turn, inferred), change["window"]
     return [
         Doubt(
@@ -95,7 +97,7 @@ def doubts_of(
             float(pickup_m[i]),
             float(braked[i]),
             float(pace[i]),
-            float(inferred[i]),
+            ends[i],
             float(gap_s[i]),
             {factor: float(cost[i]) for factor, cost in costs.items()},
         )
@@ -146,6 +148,14 @@ def _speeds(passages: tuple[Passage, Passage], road: Road, corners: Sequence[Cor
     """Relative standard deviation at each corner of a speed that was not logged, 0 for a logged one, (c,)."""
     sigma = float(np.hypot(passages[0].motion.sigmas.speed_mps, passages[1].motion.sigmas.speed_mps))
     return np.asarray(sigma / _speed_at(road, np.array([c.apex_m for c in corners])))
+
+
+def _ends_mps(passages: tuple[Passage, Passage], count: int) -> list[tuple[float, float]]:
+    """Standard deviation of a difference of two speeds at both ends of each window, 0 for logged ones."""
+    motions = [p.motion for p in passages]
+    inside = hypot(*(m.sigmas.speed_mps for m in motions))
+    first, last = (hypot(*(m.end_sigmas[side].speed_mps for m in motions)) for side in (0, 1))
+    return list(zip([first, *[inside] * (count - 1)], [*[inside] * (count - 1), last], strict=True))
 
 
 def _deceleration(

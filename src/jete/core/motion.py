@@ -24,8 +24,8 @@ QUIET_MPS = 0.04
 LONGEST_QUIET_S = 0.3
 QUIET_MPS2 = 0.3
 LONGEST_REACH_S = 0.8
-# A line that samples reach from one side only is found less surely than a place among them.
-ONE_SIDED = 2.6
+# At a line that samples reach from one side only, a speed and a place are so much less sure than among them.
+ONE_SIDED_SPEED, ONE_SIDED_PLACE = 3.0, 2.6
 SEEN_BEYOND_S = 1.0
 LOGGED = Sigmas()
 
@@ -34,7 +34,7 @@ LOGGED = Sigmas()
 class Motion:
     """One lap as driven; all arrays (n,), time strictly increasing from 0 to the lap time.
 
-    ``distance_m`` runs from 0 to the lap's length.  ``sigmas``, and ``end_sigmas_m`` of both
+    ``distance_m`` runs from 0 to the lap's length.  ``sigmas``, and ``end_sigmas`` at both
     ends of the lap, are those of a speed that was not logged.
     """
 
@@ -42,7 +42,7 @@ class Motion:
     distance_m: FloatArray
     speed_mps: FloatArray
     sigmas: Sigmas = LOGGED
-    end_sigmas_m: tuple[float, float] = (0.0, 0.0)
+    end_sigmas: tuple[Sigmas, Sigmas] = (LOGGED, LOGGED)
 
     @cached_property
     def step_s(self) -> float:
@@ -112,8 +112,8 @@ def motion_of(lap: Lap) -> Motion:
     along = integral(own, np.maximum(v, 0.05))
     along = _levelled(lap, own, along)
     seen = span.start_s - time[0] > SEEN_BEYOND_S, time[-1] - span.end_s > SEEN_BEYOND_S
-    start, end = (sigmas.place_m if both else ONE_SIDED * sigmas.place_m for both in seen)
-    return Motion(own, along, v, sigmas, (start, end))
+    alone = sigmas._replace(speed_mps=ONE_SIDED_SPEED * sigmas.speed_mps, place_m=ONE_SIDED_PLACE * sigmas.place_m)
+    return Motion(own, along, v, sigmas, (sigmas if seen[0] else alone, sigmas if seen[1] else alone))
 
 
 def _speed_of(log: Log) -> tuple[FloatArray, FloatArray, Sigmas]:

@@ -81,14 +81,8 @@ class Moved:
 def arrival(pair: Pair) -> Moved:
     """Speed at the beginning of the window."""
     change = 3.6 * (pair.driven.arrival_mps[1] - pair.driven.arrival_mps[0])
-    return Moved(
-        "carried_speed", pair.start_m, change, "km/h", _inferred_kmh(pair), any=abs(change) >= LEAST_ARRIVAL_KMH
-    )
-
-
-def _inferred_kmh(pair: Pair) -> float:
-    """Standard deviation of a speed that was not logged; 0 for a logged one."""
-    return pair.doubt.speed * pair.marks[0].min_speed_kmh
+    sigma = 3.6 * pair.doubt.ends_mps[0]
+    return Moved("carried_speed", pair.start_m, change, "km/h", sigma, any=abs(change) >= LEAST_ARRIVAL_KMH)
 
 
 def brake_point(pair: Pair) -> Moved:
@@ -167,7 +161,8 @@ def drive(pair: Pair) -> Moved:
     if change * pair.driven.drive_kmh <= 0.0 or abs(change) < LEAST_EXIT_KMH:
         change = pair.driven.drive_kmh
     kind: Kind = "slow_exit" if change < 0.0 else "fast_exit"
-    return Moved(kind, pair.anchors[1].pickup_m, change, "km/h", _inferred_kmh(pair), any=abs(change) >= LEAST_EXIT_KMH)
+    sigma = 3.6 * pair.doubt.ends_mps[1]
+    return Moved(kind, pair.anchors[1].pickup_m, change, "km/h", sigma, any=abs(change) >= LEAST_EXIT_KMH)
 
 
 # By factor of :mod:`jete.core.hybrid`.

@@ -36,8 +36,8 @@ class Road:
 
     ``measured`` is false where curvature had to be guessed from speed alone, ``blurred`` true
     where it comes from noisy positions alone, which show a short straight as a lesser bend;
-    ``place_sigma_m`` and ``end_sigmas_m`` are the doubts of a place, and of both ends, where
-    its speed was not logged.
+    ``place_sigma_m`` is the doubt of a place, and ``end_sigmas_m`` of both ends, where its
+    speed was not logged.
     """
 
     length_m: float
@@ -71,7 +71,8 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     if kappa is None:
         kappa = _guessed(speed)
     blurred = from_sensor is None and noise_m > BLURRED_M
-    doubts = motion.sigmas.place_m, motion.end_sigmas_m
+    start, end = motion.end_sigmas
+    doubts = motion.sigmas.place_m, (start.place_m, end.place_m)
     return Road(motion.length_m, grid, speed, kappa, path, noise_m, measured, *doubts, blurred)
 
 
