@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import pickle
 from dataclasses import replace
 
 import numpy as np
@@ -104,6 +105,25 @@ def test_another_log_is_cut_at_the_line_of_the_first(stint: Trace) -> None:
     other = recorded(stint, ("speed", "x", "y"), 100.0, (0.4, 3.2))
     spans = [s for s in split(other, line_of(first)) if s.complete]
     assert [s.time_s for s in spans] == pytest.approx([stint.lap_time_s(1), stint.lap_time_s(2)], abs=0.04)
+
+
+def test_a_log_that_begins_anywhere_is_judged_by_its_lap_from_line_to_line(stint: Trace) -> None:
+    for channels in (("lap", "x", "y"), ("lap", "speed")):
+        spans = split(recorded(stint, channels, 10.0, (0.3, 2.6)))
+        assert [s.complete for s in spans] == [False, True, False]
+        assert spans[1].time_s == pytest.approx(stint.lap_time_s(1), abs=0.1)
+
+
+@pytest.mark.parametrize("rate", [2.0, 5.0, 10.0])
+def test_a_lap_column_alone_finds_its_line_to_a_sample(stint: Trace, rate: float) -> None:
+    (span,) = split(recorded(stint, ("lap", "x", "y"), rate, (1, 2)))
+    assert span.complete
+    assert span.time_s == pytest.approx(stint.lap_time_s(1), abs=1.0 / rate)
+
+
+def test_a_message_crosses_to_another_process_whole() -> None:
+    error = InputError("a.csv, row 3", "it is torn.", "Log again.")
+    assert str(pickle.loads(pickle.dumps(error))) == str(error)
 
 
 def test_the_other_direction_does_not_cross_the_line() -> None:

@@ -16,6 +16,10 @@ class InputError(ValueError):
         super().__init__(f"{where}: {what} {mend}".strip())
         self.where, self.what, self.mend = where, what, mend
 
+    def __reduce__(self) -> tuple[type[InputError], tuple[str, str, str]]:
+        """Cross from one process to another whole."""
+        return type(self), (self.where, self.what, self.mend)
+
 
 def different_road(name: str, why: str) -> InputError:
     """The error of a lap of another circuit, layout or direction than the reference."""

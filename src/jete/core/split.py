@@ -187,15 +187,27 @@ def _start_at_line(log: Log, start_s: float, known: LineSource | None = None) ->
         return begins, start_s - since if begins else start_s
     distance = log.get("distance")
     if distance is None:
-        if known is None or known.line is None or positions(log, known.origin) is None:
-            return True, start_s
-        crossing = _crossing_near(log, known, start_s)
-        return crossing is not None, start_s if crossing is None else crossing
+        past_s = _past_line_s(log, known, start_s) if known is not None else 0.0
+        return past_s is not None, start_s - (past_s or 0.0)
     first = float(distance.value[0])
     slack = max(END_SLACK_M, 1.5 * _step_m(log, start_s))
     if not 0.0 <= first <= slack:
         return False, start_s
     return True, start_s - first / max(_speed_at(log, start_s), 1.0)
+
+
+def _past_line_s(log: Log, known: LineSource, start_s: float) -> float | None:
+    """How long after crossing the line a log begins, by its positions; None where it begins elsewhere, 0 without them."""
+    path = positions(log, known.origin)
+    if path is None or known.line is None:
+        return 0.0
+    crossing = _crossing_near(log, known, start_s)
+    if crossing is not None:
+        return start_s - crossing
+    # A line where a lap column changes is itself known to a sample's step only.
+    ahead_m = float(known.line.ahead_m(path[0].value[:1], path[1].value[:1])[0])
+    slack = 2.0 * max(END_SLACK_M, 1.05 * _step_m(log, start_s))
+    return ahead_m / max(_speed_at(log, start_s), 1.0) if 0.0 <= ahead_m <= slack else None
 
 
 def _speed_at(log: Log, time_s: float) -> float:
