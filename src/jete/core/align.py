@@ -59,30 +59,40 @@ def identity(motion: Motion) -> Alignment:
     return Alignment("distance", 1.0, 0.0, Spread(motion.length_m), motion.distance_m, np.zeros_like(motion.distance_m))
 
 
-def align(name: str, motion: Motion, fixes: Fixes | None, curvature_1pm: FloatArray | None, road: Road) -> Alignment:
-    """Align a lap with the reference's road.
+@dataclass(frozen=True, eq=False)
+class Unplaced:
+    """A lap as driven, before it is aligned.
 
-    Args:
-        name: of the lap, for messages.
-        motion: of the lap.
-        fixes: its positions on the road's plane, or None.
-        curvature_1pm: of its path at the motion's samples from yaw, lateral acceleration
-            or steering, (n,), or None.
-        road: of the reference.
+    ``name`` is for messages; ``fixes`` are its positions on the road's plane; ``curvature_1pm``
+    (n,) is that of its path at the motion's samples from yaw, lateral acceleration or
+    steering; ``ends_m`` are the standard deviations of the places of its ends.
+    """
+
+    name: str
+    motion: Motion
+    fixes: Fixes | None
+    curvature_1pm: FloatArray | None
+    ends_m: tuple[float, float]
+
+
+def align(lap: Unplaced, road: Road) -> Alignment:
+    """Align a lap with the reference's road.
 
     Raises:
         InputError: laps of different circuits, layouts or directions.
     """
-    scale = road.length_m / motion.length_m
-    if fixes is not None and road.path is not None:
-        return _by_position(name, motion, fixes, road, road.path, scale)
+    length = lap.motion.length_m
+    scale = road.length_m / length
+    if lap.fixes is not None and road.path is not None:
+        return _by_position(lap, lap.fixes, road, road.path, scale)
     if abs(scale - 1.0) > LONGEST_MISMATCH:
-        raise different_road(name, f"its length is {motion.length_m:.0f} m, the reference's {road.length_m:.0f} m")
-    _refuse_other_speeds(name, motion, road, scale)
-    if curvature_1pm is not None and road.measured:
-        return _by_curvature(name, motion, curvature_1pm, road, scale)
-    place = _monotone(motion.distance_m * scale, road.length_m)
-    return Alignment("distance", scale, 0.0, Spread(road.length_m, DRIFT_M * (road.length_m / 1000.0) ** 0.5), place)
+        raise different_road(lap.name, f"its length is {length:.0f} m, the reference's {road.length_m:.0f} m")
+    _refuse_other_speeds(lap.name, lap.motion, road, scale)
+    if lap.curvature_1pm is not None and road.measured:
+        return _by_curvature(lap, lap.curvature_1pm, road, scale)
+    place = _monotone(lap.motion.distance_m * scale, road.length_m)
+    drift = DRIFT_M * (road.length_m / 1000.0) ** 0.5
+    return Alignment("distance", scale, 0.0, Spread(road.length_m, drift, _ends_m(lap, road)), place)
 
 
 def _refuse_other_speeds(name: str, motion: Motion, road: Road, scale: float) -> None:
@@ -95,36 +105,41 @@ def _refuse_other_speeds(name: str, motion: Motion, road: Road, scale: float) ->
         raise different_road(name, f"its speeds over distance do not go with the reference's (correlation {alike:.2f})")
 
 
-def _by_position(name: str, motion: Motion, fixes: Fixes, road: Road, path: Curve, scale: float) -> Alignment:
-    seen = project(name, fixes, road, path, scale)
-    u = motion.distance_m * scale
-    found = most_likely_shift(seen, road, motion.speed_mps, u)
+def _by_position(lap: Unplaced, fixes: Fixes, road: Road, path: Curve, scale: float) -> Alignment:
+    seen = project(lap.name, fixes, road, path, scale)
+    u = lap.motion.distance_m * scale
+    found = most_likely_shift(seen, road, lap.motion.speed_mps, u)
     place = _monotone(u + found.shift(u), road.length_m)
     residual = float(1.4826 * np.median(np.abs(seen.shift - found.shift(seen.u))))
     return Alignment(
-        "position", scale * (1.0 + found.rate), residual, _spread(motion, road, found), place, found.offset(u)
+        "position", scale * (1.0 + found.rate), residual, _spread(lap, road, found), place, found.offset(u)
     )
 
 
-def _by_curvature(name: str, motion: Motion, curvature: FloatArray, road: Road, scale: float) -> Alignment:
-    u = motion.distance_m * scale
+def _by_curvature(lap: Unplaced, curvature: FloatArray, road: Road, scale: float) -> Alignment:
+    u = lap.motion.distance_m * scale
     own, shared = np.interp(road.grid_m, u, curvature), road.curvature_1pm
     alike = float(np.corrcoef(own, shared)[0, 1])
     if alike < LEAST_ALIKE:
-        raise different_road(name, f"its bends do not go with the reference's (correlation {alike:.2f})")
+        raise different_road(lap.name, f"its bends do not go with the reference's (correlation {alike:.2f})")
     gain = float(own @ shared / (own @ own))
     gain = 1.0 if abs(gain - 1.0) < SAME_SENSOR else gain
     found = shift_from_bends(gain * curvature, u, road)
     place = _monotone(u + found.shift(u), road.length_m)
     residual = float(np.sqrt(np.mean((place - u) ** 2)))
-    return Alignment("curvature", scale * (1.0 + found.rate), residual, _spread(motion, road, found), place)
+    return Alignment("curvature", scale * (1.0 + found.rate), residual, _spread(lap, road, found), place)
 
 
-def _spread(motion: Motion, road: Road, found: Shift) -> Spread:
+def _spread(lap: Unplaced, road: Road, found: Shift) -> Spread:
     """Doubt of the solution, and of places that hang on positions of their own: both laps'."""
-    own = FAST_SHARE * float(np.hypot(motion.sigmas.place_m, road.place_sigma_m))
-    start, end = np.hypot([s.place_m for s in motion.end_sigmas], road.end_sigmas_m).tolist()
-    return Spread(road.length_m, own, (start, end), found.shift.knots, found.system)
+    own = FAST_SHARE * float(np.hypot(lap.motion.sigmas.place_m, road.place_sigma_m))
+    return Spread(road.length_m, own, _ends_m(lap, road), found.shift.knots, found.system)
+
+
+def _ends_m(lap: Unplaced, road: Road) -> tuple[float, float]:
+    """Doubt of both ends of the lap against the reference's."""
+    start, end = np.hypot(lap.ends_m, road.end_sigmas_m).tolist()
+    return start, end
 
 
 def _monotone(place: FloatArray, length: float) -> FloatArray:

@@ -11,8 +11,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.align import align, identity
+from jete.core.align import Unplaced, align, identity
 from jete.core.corners import Corner, find_corners, renumbered
+from jete.core.line_doubt import line_sigmas_m
 from jete.core.losses import Held, losses_of
 from jete.core.marks import is_flat, marks_of
 from jete.core.motion import Motion, motion_of
@@ -71,9 +72,10 @@ def _laid(prepared: _Prepared, road: Road) -> Passage:
     sensed = None
     if prepared.fixes is None or road.path is None:
         sensed = sensed_curvature(prepared.lap, prepared.motion)
-    name = f"{prepared.lap.log.source}, lap {prepared.lap.span.number}"
-    alignment = align(name, prepared.motion, prepared.fixes, sensed, road)
-    return passage_of(prepared.lap, prepared.motion, alignment)
+    lap, motion, fixes = prepared.lap, prepared.motion, prepared.fixes
+    name = f"{lap.log.source}, lap {lap.span.number}"
+    unplaced = Unplaced(name, motion, fixes, sensed, line_sigmas_m(lap, motion, fixes))
+    return passage_of(lap, motion, align(unplaced, road))
 
 
 def _corners(road: Road, passages: Sequence[Passage]) -> list[Corner]:

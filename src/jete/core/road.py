@@ -15,6 +15,7 @@ import numpy as np
 
 from jete.core.channels import GRAVITY_MPS2
 from jete.core.lap import FloatArray, Lap
+from jete.core.line_doubt import line_sigmas_m
 from jete.core.motion import Motion, smooth_box
 from jete.core.path import Fixes, curvature_of, smooth_path
 from jete.core.spline import Curve
@@ -36,8 +37,8 @@ class Road:
 
     ``measured`` is false where curvature had to be guessed from speed alone, ``blurred`` true
     where it comes from noisy positions alone, which show a short straight as a lesser bend;
-    ``place_sigma_m`` is the doubt of a place, and ``end_sigmas_m`` of both ends, where its
-    speed was not logged.
+    ``place_sigma_m`` is the doubt of a place where its speed was not logged, ``end_sigmas_m``
+    that of both ends.
     """
 
     length_m: float
@@ -71,8 +72,7 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     if kappa is None:
         kappa = _guessed(speed)
     blurred = from_sensor is None and noise_m > BLURRED_M
-    start, end = motion.end_sigmas
-    doubts = motion.sigmas.place_m, (start.place_m, end.place_m)
+    doubts = motion.sigmas.place_m, line_sigmas_m(lap, motion, fixes)
     return Road(motion.length_m, grid, speed, kappa, path, noise_m, measured, *doubts, blurred)
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
@@ -104,6 +105,16 @@ def _place_and_heading(log: Log, path: tuple[Channel, Channel], time_s: float) -
     near = away <= max(0.5 * FIT_REACH_M, float(np.sort(away)[3]))
     fits = np.array([np.polynomial.polynomial.polyfit(s[near] - at, c.value[near], 1) for c in path])
     return fits[:, 0], fits[:, 1]
+
+
+def borders_of(log: Log) -> Literal["told", "positions", "samples"]:
+    """What the laps of a log end by: a clock or distance that starts anew, positions, or a change between two samples."""
+    column = log.get("lap") is not None and not _constant_lap(log)
+    if _resets(log).size or (column and log.get("lap_time") is not None):
+        return "told"
+    if log.has_position():
+        return "positions"
+    return "samples" if column else "told"
 
 
 def _constant_lap(log: Log) -> bool:
