@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.pedals import DIP, swings
+from jete.core.pedals import swings
 
 if TYPE_CHECKING:
     from jete.core.lap import FloatArray
@@ -45,11 +45,11 @@ def dips_of(passage: Passage, marks: Marks, window: Span) -> list[Dip]:
     part = throttle.value[lo : hi + 1]
     if len(part) < 3:
         return []
-    turns = swings(part, DIP)
+    turns = swings(part, throttle.least_dip)
     step = throttle.step_s
     out = []
     for (i, top), (j, low) in itertools.pairwise(turns):
-        if top - low < DIP or j >= len(part) - 1:
+        if top - low < throttle.least_dip or j >= len(part) - 1:
             continue
         again = part[j : j + int(BACK_S / step) + 2]
         k = j + int(np.argmax(again >= 0.97 * again.max()))

@@ -20,6 +20,7 @@ BRAKE_ON = 0.08
 THROTTLE_FULL = 0.95
 MIN_EVENT_S = 0.12
 DIP = 0.10
+INFERRED_DIP = 0.25
 REST = 0.035
 DRAG_1PM = 0.0008
 COASTING_MPS2 = 0.9
@@ -68,6 +69,11 @@ class Pedal:
     def at_rest(self) -> BoolArray:
         """Samples at which the pedal is not touched, (n,)."""
         return np.asarray(self.value < max(REST, 4.0 * self.noise))
+
+    @property
+    def least_dip(self) -> float:
+        """How far it must come off for a dip to be one; an inferred pedal is not as sure."""
+        return INFERRED_DIP if self.inferred else DIP
 
     def logged(self, value: float) -> float:
         """A value on the span in the logged unit above rest."""

@@ -99,17 +99,18 @@ def _full(passage: Passage, lo: int, hi: int, corner_end_s: float) -> float | No
 
 
 def dips(throttle: Pedal, pick_s: float | None, full_s: float | None) -> int:
-    """How often the throttle comes off by a tenth of its span between pick-up and full."""
+    """How often the throttle comes off clearly between pick-up and full."""
     if pick_s is None:
         return 0
+    least = throttle.least_dip
     end = full_s if full_s is not None else pick_s + 3.0
     part = throttle.value[
         int(np.searchsorted(throttle.time_s, pick_s)) : int(np.searchsorted(throttle.time_s, end)) + 1
     ]
-    if len(part) < 3 or float((np.maximum.accumulate(part) - part).max()) < DIP:
+    if len(part) < 3 or float((np.maximum.accumulate(part) - part).max()) < least:
         return 0
-    turns = swings(part, DIP)
-    return sum(1 for p, q in itertools.pairwise(turns) if p[1] - q[1] >= DIP and q[0] < len(part) - 1)
+    turns = swings(part, least)
+    return sum(1 for p, q in itertools.pairwise(turns) if p[1] - q[1] >= least and q[0] < len(part) - 1)
 
 
 def coasting_s(passage: Passage, start_s: float | None, end_s: float | None) -> float:
