@@ -13,6 +13,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.motion import blur_s
+
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
@@ -20,6 +22,7 @@ if TYPE_CHECKING:
     from jete.core.corners import Corner
     from jete.core.lap import FloatArray
     from jete.core.passage import Passage
+    from jete.core.pedals import Pedal
     from jete.core.road import Road
     from jete.core.windows import Span
 
@@ -27,6 +30,8 @@ if TYPE_CHECKING:
 
 # How well an edge is seen between two samples, as a share of their step.
 MARK_SHARE = 0.15
+# How well an edge of an inferred pedal is seen, as a share of what blurs the acceleration.
+BLUR_SHARES = {"brake": 0.06, "throttle": 0.4}
 SLOWEST_MPS = 3.0
 SHORTEST_SLOWING_M = 5.0
 
@@ -37,7 +42,7 @@ class Doubt:
 
     Of the distance between the brake points and between the pick-ups, of the mean
     deceleration and of a speed along the axis in the bend (both relative), of a difference of
-    the speeds at both ends of the window, of its gap, and of the cost of each factor of
+    the speeds at both ends of the window, of the seconds on neither pedal, of its gap, and of the cost of each factor of
     :mod:`jete.core.hybrid`.
     """
 
@@ -46,6 +51,7 @@ class Doubt:
     braking: float
     pace: float
     ends_mps: tuple[float, float]
+    coast_s: float
     gap_s: float
     cost_s: dict[str, float]
 
@@ -90,6 +96,7 @@ def doubts_of(
         "drive": change["drive"],
     }
     ends = _ends_mps(passages, len(corners))
+    coast_s = hypot(*(e for pedal in BLUR_SHARES for e in _edges_s(passages, pedal)))
     pace, gap_s = np.maximum(turn, inferred), change["window"]
     return [
         Doubt(
@@ -98,6 +105,7 @@ def doubts_of(
             float(braked[i]),
             float(pace[i]),
             ends[i],
+            coast_s,
             float(gap_s[i]),
             {factor: float(cost[i]) for factor, cost in costs.items()},
         )
@@ -139,9 +147,17 @@ def _speed_at(road: Road, at_m: FloatArray) -> FloatArray:
 
 
 def _steps_m(passages: tuple[Passage, Passage], road: Road, at_m: FloatArray, pedal: str) -> FloatArray:
-    """What the samples' steps leave open of the distance between two marks of a pedal, (c,)."""
-    steps = [getattr(p, pedal).step_s for p in passages]
-    return np.asarray(MARK_SHARE * np.hypot(steps[0], steps[1]) * _speed_at(road, at_m))
+    """What samples, or an acceleration that a pedal was inferred from, leave open of the distance between two marks, (c,)."""
+    return np.asarray(hypot(*_edges_s(passages, pedal)) * _speed_at(road, at_m))
+
+
+def _edges_s(passages: tuple[Passage, Passage], name: str) -> list[float]:
+    """Standard deviations of an edge of a pedal in time, of both laps."""
+    pedals: list[Pedal] = [getattr(p, name) for p in passages]
+    blurred = [
+        BLUR_SHARES[name] * blur_s(p.motion) if e.inferred else 0.0 for e, p in zip(pedals, passages, strict=True)
+    ]
+    return [hypot(MARK_SHARE * e.step_s, blur) for e, blur in zip(pedals, blurred, strict=True)]
 
 
 def _speeds(passages: tuple[Passage, Passage], road: Road, corners: Sequence[Corner]) -> FloatArray:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from math import pi, sqrt
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -28,6 +29,8 @@ LONGEST_REACH_S = 0.8
 ONE_SIDED_SPEED, ONE_SIDED_PLACE = 3.0, 2.6
 SEEN_BEYOND_S = 1.0
 LOGGED = Sigmas()
+# Over how long an acceleration is taken that pedals are inferred from.
+INFERRED_REACH_S = 0.3
 
 
 @dataclass(frozen=True, eq=False)
@@ -188,9 +191,25 @@ def smooth_box(values: FloatArray, width: int) -> FloatArray:
     return out
 
 
+def blur_s(motion: Motion) -> float:
+    """Over about how long an acceleration is blurred: by what quietens a speed, or by the smoother it came from.
+
+    The latter lets through what is slower than ω0 (:func:`jete.core.track.smoother_sigmas`),
+    so it is π / ω0.
+    """
+    if motion.inferred:
+        return pi * sqrt(2.0) * motion.sigmas.speed_mps / motion.sigmas.acceleration_mps2
+    return max(INFERRED_REACH_S, _quiet_reach_s(motion))
+
+
+def _quiet_reach_s(motion: Motion) -> float:
+    """Over how long an acceleration is taken so that the speed's noise leaves it quiet."""
+    return float(min((4.0 * motion.noise_mps * motion.step_s**0.5 / QUIET_MPS2) ** (2.0 / 3.0), LONGEST_REACH_S))
+
+
 def acceleration_mps2(motion: Motion, reach_s: float = 0.25) -> FloatArray:
     """Longitudinal acceleration (n,) from the speed over about ``reach_s``; over longer where the speed is noisy."""
-    noisy_s = min((4.0 * motion.noise_mps * motion.step_s**0.5 / QUIET_MPS2) ** (2.0 / 3.0), LONGEST_REACH_S)
+    noisy_s = _quiet_reach_s(motion)
     if noisy_s > reach_s:
         return _between_means(motion, noisy_s)
     width = 2 * max(1, round(0.5 * reach_s / motion.step_s)) + 1

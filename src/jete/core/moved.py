@@ -138,7 +138,8 @@ def slowest(pair: Pair) -> Moved:
 def coasting(pair: Pair) -> Moved:
     """Time on neither pedal."""
     change = pair.driven.coast_s[1] - pair.driven.coast_s[0]
-    return Moved("coasting", pair.anchors[1].released_m, change, "s", 0.0, any=abs(change) >= LEAST_COAST_S)
+    at, sigma = pair.anchors[1].released_m, pair.doubt.coast_s
+    return Moved("coasting", at, change, "s", sigma, any=abs(change) >= LEAST_COAST_S)
 
 
 def pickup(pair: Pair) -> Moved:

@@ -14,7 +14,7 @@ import numpy as np
 
 from jete.core.interpolate import slopes
 from jete.core.lap import BoolArray, Channel, FloatArray, IntArray, Lap
-from jete.core.motion import Motion, acceleration_mps2, smooth_box
+from jete.core.motion import INFERRED_REACH_S, Motion, acceleration_mps2, smooth_box
 
 BRAKE_ON = 0.08
 THROTTLE_FULL = 0.95
@@ -138,7 +138,7 @@ def _pedal(channel: Channel, ordered: FloatArray, rest: float, full: float) -> P
 
 def _inferred(motion: Motion, sign: float) -> Pedal:
     """A pedal from acceleration beyond drag and engine braking, labelled as inferred."""
-    a = acceleration_mps2(motion, 0.3)
+    a = acceleration_mps2(motion, INFERRED_REACH_S)
     coast = -COASTING_MPS2 - DRAG_1PM * motion.speed_mps**2
     if sign < 0.0:
         push = np.maximum(coast - 0.6 - a, 0.0)
