@@ -158,7 +158,7 @@ def test_a_factor_that_does_nothing_has_no_share() -> None:
 
 def test_factors_that_hardly_matter_move_together_as_the_rest() -> None:
     a, b, c = np.ogrid[:2, :2, :2]
-    shares, rest = shares_of(1.0 * a + 2e-4 * b + 1e-4 * c)
+    ((shares, rest),) = shares_of((1.0 * a + 2e-4 * b + 1e-4 * c)[..., None])
     assert shares == pytest.approx({0: 1.0})
     assert rest == pytest.approx(3e-4)
 

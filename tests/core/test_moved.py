@@ -21,6 +21,7 @@ SURE = Doubt(
     braking=0.01,
     pace=0.002,
     ends_mps=(0.0, 0.0),
+    coast_s=0.0,
     gap_s=0.004,
     cost_s=dict.fromkeys(MOVED, 0.004),
 )

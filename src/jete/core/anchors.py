@@ -147,8 +147,8 @@ def _falls_to(grid: TableGrid, part: BoolArray, falling: FloatArray, level: Floa
     reached = _first(grid, part & (falling <= level[grid.of]))
     begin = _first(grid, part)
     last = begin + np.add.reduceat(part, grid.first, dtype=int) - 1
-    k = np.clip(reached, 1, len(part) - 1)
+    k = np.minimum(np.maximum(reached, 1), len(part) - 1)
     share = (falling[k - 1] - level) / np.maximum(falling[k - 1] - falling[k], 1e-9)
     between = grid.at_m[k - 1] + share * (grid.at_m[k] - grid.at_m[k - 1])
     ends = grid.at_m[np.clip(np.array([begin, last]), 0, len(part) - 1)]
-    return np.where(reached >= len(part), ends[1], np.where(reached == begin, ends[0], between))
+    return np.asarray(np.where(reached >= len(part), ends[1], np.where(reached == begin, ends[0], between)))

@@ -63,8 +63,8 @@ def _pressed(brake: Pedal, spell: Spell) -> float:
     value = brake.value[spell.first : spell.last + 1]
     attack_s = brake.attack_s
     if attack_s is not None and attack_s < SEEN_SAMPLES * brake.step_s:
-        k = spell.first + int(np.argmax(value > BRAKE_ON))
+        k = spell.first + int((value > BRAKE_ON).argmax())
         if k > 0:
             return press_begins(brake, k, attack_s)
     clearly = value > min(0.3, 0.6 * float(brake.value[spell.peak]))
-    return rise_begins(brake.time_s, brake.value, spell.first + int(np.argmax(clearly)), 0.0, brake.noise)
+    return rise_begins(brake.time_s, brake.value, spell.first + int(clearly.argmax()), 0.0, brake.noise)

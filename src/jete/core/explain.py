@@ -21,7 +21,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -37,8 +37,7 @@ ODD_PRICE = 4.0
 MOST_SIGMAS = 3.0
 
 
-@dataclass(frozen=True)
-class Share:
+class Share(NamedTuple):
     """One factor's share of the gap and its standard deviation, seconds.
 
     ``price`` is what the cause costs in the choice, ``NEVER`` where it is out of the question;
@@ -77,19 +76,17 @@ def explain(shares: Sequence[Share], gap_s: float, gap_sigma_s: float, least_s: 
     able = [i for i, s in enumerate(shares) if s.price < NEVER]
     if not able:
         return {}
-    share, sigma, price, must, mostly = np.array(
-        [[s.share_s, s.sigma_s, s.price, s.must, s.mostly] for s in (shares[i] for i in able)]
-    ).T
+    share, sigma, price, must, mostly = np.array([shares[i] for i in able]).T
     sets = _sets(len(able))
     variance = sets @ sigma**2 + gap_sigma_s**2
     rest = (gap_s - sets @ share) / np.sqrt(variance)
-    taken = np.clip(rest, -MOST_SIGMAS, MOST_SIGMAS)
+    taken = np.minimum(np.maximum(rest, -MOST_SIGMAS), MOST_SIGMAS)
     cost = share + sigma**2 * (taken / np.sqrt(variance))[:, None]
     gained = sets @ ((share / sigma) ** 2 - price) - taken * (2.0 * rest - taken)
     gained -= ODD_PRICE * np.sum(sets * (cost * mostly < 0.0), axis=1)
     gained[np.any((sets > 0.0) & ((cost * must < 0.0) | (np.abs(cost) < least_s)), axis=1)] = -NEVER
-    best = int(np.argmax(gained))
-    chosen = np.flatnonzero(sets[best])
+    best = int(gained.argmax())
+    chosen = sets[best].nonzero()[0]
     left = sigma[chosen] * np.sqrt(1.0 - sigma[chosen] ** 2 / variance[best])
     return {able[k]: Cost(float(cost[best, k]), float(sd)) for k, sd in zip(chosen, left, strict=True)}
 

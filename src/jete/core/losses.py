@@ -51,14 +51,14 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     cells = Cells.over(windows)
     profiles = profiles_of((ours, lap), (reference.marks, theirs), windows, cells, reference.drive, reference.road)
     hybrids = Hybrids(cells, profiles)
-    times, shift = hybrids.times_s(), hybrids.brake_shift_m.tolist()
+    explained, shift = shares_of(hybrids.times_s()), hybrids.brake_shift_m.tolist()
     pieces = _pieces(reference, lap, theirs, windows)
     doubts = doubts_of((ours, lap), reference.road, reference.corners, windows, profiles[0].anchors)
     driven = driven_of((ours, lap), (reference.marks, theirs), windows, profiles)
     corners = []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
-        shares, rest = shares_of(times[..., i])
+        shares, rest = explained[i]
         misfit_s = abs(sum(shares.values()) + rest - gap)
         marks, window = (reference.marks[i], theirs[i]), windows[i]
         logged = _logged_kmh(lap, marks)

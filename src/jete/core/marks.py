@@ -143,7 +143,7 @@ def _gear(passage: Passage, slow_s: float) -> int | None:
     gear = passage.lap.get("gear")
     if gear is None or len(gear) == 0:
         return None
-    at = min(int(np.searchsorted(gear.time_s, slow_s)), len(gear) - 1)
+    at = min(int(gear.time_s.searchsorted(slow_s)), len(gear) - 1)
     return round(float(gear.value[at]))
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import inf, sqrt
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
 from jete.core.channels import GRAVITY_MPS2
 
@@ -61,8 +61,7 @@ class Pair:
     logged_kmh: float | None = None
 
 
-@dataclass(frozen=True)
-class Moved:
+class Moved(NamedTuple):
     """A mark's difference, its standard deviation in the same unit, and whether there is any to speak of."""
 
     kind: Kind

@@ -168,7 +168,7 @@ def _full_drive(motion: Motion, drive: FloatArray) -> FloatArray:
 
 def true_runs(mask: BoolArray) -> tuple[IntArray, IntArray]:
     """First and last indices of the runs of True in a mask (n,)."""
-    steps = np.flatnonzero(mask[1:] != mask[:-1])
+    steps = (mask[1:] != mask[:-1]).nonzero()[0]
     first = steps[~mask[steps]] + 1
     last = steps[mask[steps]]
     if len(mask) and mask[0]:
@@ -233,7 +233,7 @@ def rise_begins(time: FloatArray, value: FloatArray, inside: int, level: float, 
     0.25
     """
     bar = level + max(3.0 * noise, 0.012)
-    below = np.flatnonzero(value[:inside] <= bar)
+    below = (value[:inside] <= bar).nonzero()[0]
     if below.size == 0:
         return float(time[0])
     k = int(below[-1]) + 1

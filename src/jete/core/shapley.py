@@ -14,31 +14,39 @@ import numpy as np
 from jete.core.lap import FloatArray, IntArray
 
 
-def shares_of(times_s: FloatArray, least_s: float = 5e-4) -> tuple[dict[int, float], float]:
-    """Shares of the factors in the time between reference and lap, and the rest, seconds.
+def shares_of(times_s: FloatArray, least_s: float = 5e-4) -> list[tuple[dict[int, float], float]]:
+    """Shares of the factors in the time between reference and lap, and the rest, seconds, at each of c corners.
 
     Args:
-        times_s: of every mixture, (2,) * k, one axis for each factor: 0 as the reference
-            has it, 1 as the lap has it.
+        times_s: of every mixture, (2,) * k + (c,), one axis for each factor: 0 as the
+            reference has it, 1 as the lap has it.
         least_s: factors that change the time by less on their own, put into the reference
             or taken out of the lap, move together as the rest.
 
     Returns:
         Share by factor (its axis), and the rest; together the last time less the first.
     """
-    active = _active(times_s, least_s)
-    grouped = _idle_together(times_s, active)
-    values = shapley_values(grouped)
-    return dict(zip(active, values, strict=False)), values[-1] if grouped.ndim > len(active) else 0.0
+    matters = _matter(times_s, least_s)
+    return [
+        _shares(times_s[..., corner], [i for i, does in enumerate(each) if does]) for corner, each in enumerate(matters)
+    ]
 
 
-def _active(times_s: FloatArray, least_s: float) -> list[int]:
-    """Factors that matter alone, at either end."""
-    k = times_s.ndim
+def _matter(times_s: FloatArray, least_s: float) -> list[list[bool]]:
+    """Whether each factor matters alone, at either end, by corner."""
+    k = times_s.ndim - 1
     ones = np.eye(k, dtype=int)
     alone = times_s[tuple(ones)] - times_s[(0,) * k]
     without = times_s[tuple(1 - ones)] - times_s[(1,) * k]
-    return [int(i) for i in np.flatnonzero(np.maximum(np.abs(alone), np.abs(without)) > least_s)]
+    matter: list[list[bool]] = (np.maximum(np.abs(alone), np.abs(without)) > least_s).T.tolist()
+    return matter
+
+
+def _shares(times_s: FloatArray, active: list[int]) -> tuple[dict[int, float], float]:
+    """Shares of the active factors at one corner, and of the others together."""
+    grouped = _idle_together(times_s, active)
+    values = shapley_values(grouped)
+    return dict(zip(active, values, strict=False)), values[-1] if grouped.ndim > len(active) else 0.0
 
 
 def _idle_together(times_s: FloatArray, active: list[int]) -> FloatArray:

@@ -81,29 +81,30 @@ def _slow_time(passage: Passage, corners: Sequence[Corner], i: int) -> float:
 def _as_slow_near(passage: Passage, slow_s: float, place_m: float) -> float:
     """The slowest sample within 25 m of a place, where it is as slow as the one found; else that one."""
     place, speed = passage.alignment.place_m, passage.motion.quiet_mps
-    a, b = np.searchsorted(place, [place_m - SAME_APEX_M, place_m + SAME_APEX_M])
+    a, b = place.searchsorted([place_m - SAME_APEX_M, place_m + SAME_APEX_M])
     if b <= a:
         return slow_s
-    k = int(a) + int(np.argmin(speed[a:b]))
+    k = int(a) + int(speed[a:b].argmin())
     lowest = float(np.interp(slow_s, passage.motion.time_s, speed))
     far = abs(passage.place_of(slow_s) - place_m) > SAME_APEX_M
-    valley = a + 1 < k < b - 2
-    return float(passage.motion.time_s[k]) if far and valley and speed[k] < lowest + AS_SLOW_MPS else slow_s
+    inside = a + 1 < k < b - 2
+    return float(passage.motion.time_s[k]) if far and inside and speed[k] < lowest + AS_SLOW_MPS else slow_s
 
 
 def _slowest(passage: Passage, lo: float, hi: float, apex: float) -> float:
     """Time of the least speed between two places; not where it only falls into, or rises out of, another corner."""
     place, speed = passage.alignment.place_m, passage.motion.quiet_mps
-    a, middle = int(np.searchsorted(place, lo)), int(np.searchsorted(place, apex))
-    b = min(max(int(np.searchsorted(place, hi)), a + 2), len(place))
+    a, middle, b = place.searchsorted([lo, apex, hi]).tolist()
+    b = min(max(b, a + 2), len(place))
     middle = min(max(middle, a + 1), b - 1)
     reach = max(3, (b - a) // 12)
-    k = a + int(np.argmin(speed[a:b]))
+    k = a + int(speed[a:b].argmin())
+    end = middle + int(speed[middle:b].argmax()) + 1
     if k >= b - reach:
-        k = a + int(np.argmin(speed[a : middle + int(np.argmax(speed[middle:b])) + 1]))
+        k = a + int(speed[a:end].argmin())
     if k <= a + reach:
-        start = a + int(np.argmax(speed[a : middle + 1]))
-        k = start + int(np.argmin(speed[start : middle + int(np.argmax(speed[middle:b])) + 1]))
+        start = a + int(speed[a : middle + 1].argmax())
+        k = start + int(speed[start:end].argmin())
     return float(passage.motion.time_s[min(k, len(place) - 1)])
 
 
@@ -132,7 +133,8 @@ def _lowest(t: FloatArray, v: FloatArray) -> float:
     if c2 <= 0.0 or abs(c1 / (2 * c2)) > float(np.abs(t).max()):
         return float(v.min())
     fitted = c0 - c1**2 / (4 * c2)
-    scatter = float(np.std(v - (c0 + t * (c1 + t * c2))))
+    rest = v - (c0 + t * (c1 + t * c2))
+    scatter = float(rest @ rest / len(t)) ** 0.5
     return fitted if abs(fitted - float(v.min())) < 3.0 * scatter + 0.05 else float(v.min())
 
 

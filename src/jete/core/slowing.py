@@ -56,12 +56,12 @@ def slowing_curve(
     rolled = np.maximum(np.maximum(coast_end - coast.released_m, brake_end - brake.released_m), 0.0)
     rolled = np.minimum(rolled, np.minimum(coast_end - coast.brake_m, brake_end - brake.brake_m))
     rolled = np.maximum(rolled, 0.0)
-    place = coast_end[of] - np.clip(back, 0.0, rolled[of])
+    place = coast_end[of] - np.minimum(np.maximum(back, 0.0), rolled[of])
     base = coast.fade_back_at(coast_end, coast.all)
     tail = coast.driven_at(place, of) + raised[:, of] * (coast.fade_back_at(place, of) / base[of])
     end = brake_end - rolled
     length = np.maximum(end - brake.brake_m, 0.0)
-    at = end[of] - np.clip(back - rolled[of], 0.0, length[of])
+    at = end[of] - np.minimum(np.maximum(back - rolled[of], 0.0), length[of])
     met = coast_end - rolled
     there = coast.driven_at(met, coast.all) + raised * (coast.fade_back_at(met, coast.all) / base)
     share = (there - brake.driven_at(end, brake.all)) / brake.fade_back_at(end, brake.all)

@@ -30,7 +30,7 @@ def lift(passage: Passage, zone: Zone, brake_on_s: float | None) -> float | None
     until = brake_on_s + 0.1 if brake_on_s is not None else zone.slow_s
     t = throttle.time_s
     lo, hi = t.searchsorted([zone.previous_s - 0.2, until])
-    full = np.flatnonzero(throttle.value[lo:hi] > THROTTLE_FULL)
+    full = (throttle.value[lo:hi] > THROTTLE_FULL).nonzero()[0]
     if full.size == 0 or lo + full[-1] >= len(t) - 2:
         return None
     below = int(lo + full[-1]) + 1
@@ -80,7 +80,7 @@ def _first_drive(passage: Passage, lo: int, hi: int) -> tuple[float | None, int]
         level, top = float(value[max(a, b - level_samples) : b + 1].mean()), float(leg.max())
         if top < level + DIP or (top < 0.8 and passage.gained_mps(t[b], t[stop]) < DRIVEN_MPS):
             continue
-        inside = b + int(np.argmax(leg > level + 0.6 * DIP))
+        inside = b + int((leg > level + 0.6 * DIP).argmax())
         near = value[max(a, b - base_samples) : max(b - 1, a + 1)]
         base = median(near.tolist()) if len(near) else level
         return rise_begins(t[lo:], value[lo:], inside - lo, base, throttle.noise), inside
@@ -104,9 +104,8 @@ def dips(throttle: Pedal, pick_s: float | None, full_s: float | None) -> int:
         return 0
     least = throttle.least_dip
     end = full_s if full_s is not None else pick_s + 3.0
-    part = throttle.value[
-        int(np.searchsorted(throttle.time_s, pick_s)) : int(np.searchsorted(throttle.time_s, end)) + 1
-    ]
+    lo, hi = throttle.time_s.searchsorted([pick_s, end])
+    part = throttle.value[lo : hi + 1]
     if len(part) < 3 or float((np.maximum.accumulate(part) - part).max()) < least:
         return 0
     turns = swings(part, least)

@@ -22,15 +22,15 @@ def turn_in(passage: Passage, zone: Zone) -> float | None:
     angle = whole[part]
     if len(angle) < 4:
         return None
-    top = angle[int(np.argmax(np.abs(angle)))]
+    top = angle[int(np.abs(angle).argmax())]
     built = angle * np.sign(top) / max(abs(float(top)), 1e-9)
     return _build_up(t[part], built)
 
 
 def _build_up(time: FloatArray, built: FloatArray) -> float:
     """Start of the last rise to half of the peak, run back along the edge."""
-    half = int(np.argmax(built > 0.5))
-    below = np.flatnonzero(built[:half] <= 0.15)
+    half = int((built > 0.5).argmax())
+    below = (built[:half] <= 0.15).nonzero()[0]
     k = int(below[-1]) + 1 if below.size else 0
     slope = (built[half] - built[k]) / max(float(time[half] - time[k]), 1e-6)
     begin = time[k] - built[k] / slope if slope > 0.0 else time[k]
