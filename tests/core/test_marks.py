@@ -17,9 +17,11 @@ from known_laps import compare_trial
 SEEDS = (41, 42, 43)
 
 
-@lru_cache(maxsize=8)
-def measured(seed: int, speed_noise_mps: float = 0.03) -> list[tuple[Trial, CornerLoss, TrueCorner]]:
-    trial = draw_trial(seed, replace(LoggerSettings(), speed_noise_mps=speed_noise_mps))
+@lru_cache(maxsize=12)
+def measured(
+    seed: int, speed_noise_mps: float = 0.03, rate_hz: float = 100.0
+) -> list[tuple[Trial, CornerLoss, TrueCorner]]:
+    trial = draw_trial(seed, replace(LoggerSettings(), speed_noise_mps=speed_noise_mps, rate_hz=rate_hz))
     truth = [c for c in trial.corners("lap") if not c.flat]
     out = []
     for loss in compare_trial(trial).laps[0].corners:
@@ -29,9 +31,9 @@ def measured(seed: int, speed_noise_mps: float = 0.03) -> list[tuple[Trial, Corn
     return out
 
 
-def errors(seed: int, mark: str, true: str, speed_noise_mps: float = 0.03) -> np.ndarray:
+def errors(seed: int, mark: str, true: str, speed_noise_mps: float = 0.03, rate_hz: float = 100.0) -> np.ndarray:
     out = []
-    for trial, loss, t in measured(seed, speed_noise_mps):
+    for trial, loss, t in measured(seed, speed_noise_mps, rate_hz):
         place, found = getattr(t, true), getattr(loss.lap_marks, mark)
         if place is not None and found is not None:
             out.append(abs(found - float(trial.axis_m(place))))
@@ -53,6 +55,13 @@ def test_marks_are_where_the_driver_made_them(seed: int, mark: str, true: str, w
 )
 def test_a_noisy_speed_hardly_moves_the_marks(noise_mps: float, mark: str, true: str, within: float) -> None:
     assert np.median(errors(SEEDS[0], mark, true, noise_mps)) < within
+
+
+@pytest.mark.parametrize("rate_hz", [10.0, 20.0])
+@pytest.mark.parametrize(("mark", "within"), [("brake_on_m", 2.0), ("throttle_on_m", 2.0)])
+def test_few_samples_hardly_move_the_marks(rate_hz: float, mark: str, within: float) -> None:
+    far = np.concatenate([errors(seed, mark, mark, rate_hz=rate_hz) for seed in SEEDS])
+    assert np.percentile(far, 90.0) < within
 
 
 @pytest.mark.parametrize("seed", SEEDS)

@@ -3,9 +3,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from jete.core.braking import brake_marks
 from jete.core.lap import Channel, Lap, LapSpan, Log
 from jete.core.motion import Motion
-from jete.core.pedals import brake_of, rise_begins, spells, swings, throttle_of
+from jete.core.pedals import Pedal, brake_of, brake_spells, free_spells, rise_begins, spells, swings, throttle_of
 
 
 def lap_with(**values: np.ndarray) -> tuple[Lap, Motion]:
@@ -92,3 +93,43 @@ def test_swings_turn_only_by_more_than_their_size() -> None:
 
 def test_a_steady_series_has_only_its_ends() -> None:
     assert swings(np.full(9, 0.4), 0.1) == [(0, 0.4), (8, 0.4)]
+
+
+def presses(begins_s: np.ndarray, attack_s: float, step_s: float) -> Pedal:
+    """A brake that is pressed at some times within ``attack_s``, held for half a second and let go."""
+    time = np.arange(0.0, float(begins_s[-1]) + 2.0, step_s)
+    held = [np.clip((time - t) / attack_s, 0.0, 1.0) * (time < t + 0.5 + attack_s) for t in begins_s]
+    return Pedal(time, np.sum(held, axis=0), 0.0, 60.0, 0.0, "bar")
+
+
+@pytest.mark.parametrize("attack_s", [0.08, 0.15, 0.25])
+def test_how_long_presses_take_is_told_by_few_samples(attack_s: float) -> None:
+    begins = np.cumsum(np.random.default_rng(2).uniform(3.0, 5.0, 40))
+    assert presses(begins, attack_s, 0.1).attack_s == pytest.approx(attack_s, abs=0.03)
+
+
+def test_three_presses_tell_nothing() -> None:
+    assert presses(np.array([3.0, 7.0, 11.0]), 0.1, 0.1).attack_s is None
+
+
+@pytest.mark.parametrize("step_s", [0.05, 0.1, 0.2])
+def test_quick_presses_begin_between_samples(step_s: float) -> None:
+    begins = np.cumsum(np.random.default_rng(3).uniform(3.0, 5.0, 12))
+    brake = presses(begins, 0.12, step_s)
+    on = [brake_marks(brake, [spell])[0] for spell in brake_spells(brake)]
+    errors = np.array(on, dtype=float) - begins
+    assert abs(float(errors.mean())) < 0.2 * step_s
+    assert float(errors.std()) < 0.25 * step_s
+
+
+def test_a_pedal_is_free_between_its_crossings() -> None:
+    time = np.array([0.0, 1.0, 2.0, 3.0, 4.0])
+    pedal = Pedal(time, np.array([0.0, 0.0, 1.0, 0.0, 0.5]), 0.0, 1.0, 0.0, "ratio")
+    starts, ends = free_spells(pedal, 0.25, 4.5)
+    assert starts == pytest.approx([0.0, 2.75])
+    assert ends == pytest.approx([1.25, 3.5])
+
+
+def test_a_pedal_that_is_never_touched_is_free_to_the_end() -> None:
+    pedal = Pedal(np.array([0.1, 1.0]), np.zeros(2), 0.0, 1.0, 0.0, "ratio")
+    assert [e.tolist() for e in free_spells(pedal, 0.1, 1.2)] == [[0.0], [1.2]]

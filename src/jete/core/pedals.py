@@ -27,6 +27,7 @@ COASTING_MPS2 = 0.9
 ATTACK_WITHIN_S = 0.4
 FEWEST_PRESSES = 4
 HARD = 0.25
+USUAL_ATTACK_S, USUAL_PRESSES = 0.15, 2.0
 HELD = 0.9
 
 
@@ -56,7 +57,7 @@ class Pedal:
         """Time in which the pedal goes from rest to where it is held, as a rule; None with fewer than 4 presses.
 
         By how many samples on an average press find it on its way, which tells a time that is
-        shorter than the time between samples.
+        shorter than the time between samples; with what is usual counted as a few presses more.
         """
         within = max(round(ATTACK_WITHIN_S / self.step_s), 1) + 1
         presses = [self.value[k : k + within] for k in true_runs(self.value > BRAKE_ON)[0].tolist() if k]
@@ -64,7 +65,8 @@ class Pedal:
         if len(hard) < FEWEST_PRESSES:
             return None
         on_their_way = sum(int((v >= HELD * v.max()).argmax()) for v in hard)
-        return self.step_s * on_their_way / sum(HELD - BRAKE_ON / float(v.max()) for v in hard)
+        shown = sum(HELD - BRAKE_ON / float(v.max()) for v in hard)
+        return (self.step_s * on_their_way + USUAL_PRESSES * USUAL_ATTACK_S) / (shown + USUAL_PRESSES)
 
     def at_rest(self) -> BoolArray:
         """Samples at which the pedal is not touched, (n,)."""

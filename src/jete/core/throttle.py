@@ -73,7 +73,7 @@ def _first_drive(passage: Passage, lo: int, hi: int) -> tuple[float | None, int]
     throttle = passage.throttle
     t, value = throttle.time_s, throttle.value
     runs = _runs_in(passage.idle_runs, lo, hi, IDLE_S / throttle.step_s)
-    level_samples, base_samples = (max(2, round(reach_s / throttle.step_s)) for reach_s in (LEVEL_S, BASE_S))
+    level_samples, base_samples = (max(1, round(reach_s / throttle.step_s)) for reach_s in (LEVEL_S, BASE_S))
     stops = [*(first for first, _ in runs[1:]), hi]
     for (a, b), stop in zip(runs, stops[: len(runs)], strict=True):
         leg = value[b : stop + 1]
@@ -81,7 +81,7 @@ def _first_drive(passage: Passage, lo: int, hi: int) -> tuple[float | None, int]
         if top < level + DIP or (top < 0.8 and passage.gained_mps(t[b], t[stop]) < DRIVEN_MPS):
             continue
         inside = b + int((leg > level + 0.6 * DIP).argmax())
-        near = value[max(a, b - base_samples) : max(b - 1, a + 1)]
+        near = value[max(a, b - base_samples) : max(b, a + 1)]
         base = median(near.tolist()) if len(near) else level
         return rise_begins(t[lo:], value[lo:], inside - lo, base, throttle.noise), inside
     return None, hi
