@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox, QPushButton, QTableWidget
 
 from jete.app.actions import ACTIONS, MENUS
 from jete.app.main import Application
+from jete.core.sheet import LapNote
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import LapKey
@@ -105,6 +106,15 @@ def test_keys_step_through_the_corners_and_the_row_follows(ledger: Application, 
     corner = ledger.store.session.look.corner
     assert corner == 2
     assert ledger.window.ledger.table.currentIndex().row() == ledger.window.ledger.model.row_of(corner)
+
+
+def test_the_row_stays_chosen_when_something_is_noted_of_the_run(ledger: Application) -> None:
+    ledger.store.look_at(lambda s: ops.select_corner(s, 3))
+    lap = ledger.store.session.choice.lap
+    assert lap is not None
+    ledger.shelf.note_lap(lap, LapNote(note="calm"))
+    rows = [i.row() for i in ledger.window.ledger.table.selectedIndexes()]
+    assert set(rows) == {ledger.window.ledger.model.row_of(3)}
 
 
 def test_the_ribbon_moves_the_place_by_click_and_drag(ledger: Application, qtbot: QtBot) -> None:

@@ -144,9 +144,10 @@ class LedgerPage(QWidget):
             self._store.look_at(lambda s: ops.select_corner(s, corner))
 
     def _on_changed(self, _: Session, flags: Changed) -> None:
-        if flags & (Changed.RESULT | Changed.RUN_RESULT | Changed.DISPLAY | Changed.CHOICE | Changed.RUNS):
+        rows = Changed.RESULT | Changed.RUN_RESULT | Changed.DISPLAY | Changed.CHOICE | Changed.RUNS
+        if flags & rows:
             self._fill()
-        if flags & (Changed.RESULT | Changed.RUN_RESULT | Changed.DISPLAY | Changed.CORNER):
+        if flags & (rows | Changed.CORNER):
             self._follow()
 
     def _show_rows(self, rows: list[LedgerRow], columns: tuple[Column, ...]) -> None:
