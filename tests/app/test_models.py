@@ -188,6 +188,7 @@ def test_a_channel_that_is_missing_says_so(comparison: Comparison) -> None:
 
     panel = _panel("gear", [None, None], comparison)
     assert panel.unit == "not logged"
+    assert panel.empty
     assert panel.bounds(0.0, 100.0) == (panel.low, panel.high)
 
 

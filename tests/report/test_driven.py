@@ -5,8 +5,12 @@ from dataclasses import replace
 import pytest
 
 from jete.core.result import Comparison
-from jete.core.technique import Technique
+from jete.core.technique import Technique, technique_of
 from jete.report import driven
+from jete.report.contract import comparison_document
+from jete.simulate.logger import LoggerSettings
+from jete.simulate.trials import draw_trial
+from known_laps import compare_trial
 
 CALM = Technique(0.30, "one stage", 20.0, 1, 0.0, 0.0, (100.0, 140.0), 0.0)
 
@@ -51,3 +55,15 @@ def test_every_corner_of_a_real_pair_can_be_told(comparison: Comparison) -> None
     told = [driven.driven_against((comparison.reference, lap.passage), c, metres) for c in lap.corners]
     assert any(told)
     assert all(isinstance(w, str) for t in told for w in t)
+
+
+def test_what_was_not_logged_is_not_said_to_be_alike(comparison: Comparison) -> None:
+    both = (comparison.reference, comparison.laps[0].passage)
+    assert driven.driven_alike(both) == "brake let go, gears and hands as the reference"
+    bare = compare_trial(draw_trial(5, replace(LoggerSettings(), channels=("lap", "speed", "distance", "yaw_rate"))))
+    passages = (bare.reference, bare.laps[0].passage)
+    assert driven.driven_alike(passages) == ""
+    braked = next(c for c in bare.laps[0].corners if c.lap_marks.brake_on_m is not None)
+    found = technique_of(passages[1], braked.corner, braked.lap_marks)
+    assert (found.brake_build_s, found.release, found.trail_m, found.brake_applications) == (None, None, None, 0)
+    assert comparison_document(bare)["laps"][0]["inferred"] == ["throttle", "brake"]

@@ -4,7 +4,7 @@ import pytest
 
 from jete.app.units import Units, plain, signed
 from jete.core.findings import Finding, sentence
-from jete.report.words import difference, lap_time
+from jete.report.words import difference, lap_time, not_logged
 
 
 @pytest.mark.parametrize(
@@ -54,3 +54,19 @@ def test_pressures_are_converted_and_shares_are_not() -> None:
     units = Units("km/h", "m", "psi")
     assert units.pressure_of(10.0, "bar") == (pytest.approx(145.04, abs=0.01), "psi")
     assert units.pressure_of(50.0, "%") == (50.0, "%")
+
+
+@pytest.mark.parametrize(
+    ("names", "says"),
+    [
+        ([], ""),
+        (["speed"], "Speed was not logged and follows from the positions."),
+        (["brake"], "Brake was not logged and follows from the speed: within a corner causes are less sure."),
+    ],
+)
+def test_what_was_not_logged_is_said(names: list[str], says: str) -> None:
+    assert not_logged(names) == says
+
+
+def test_all_that_was_not_logged_is_joined() -> None:
+    assert not_logged(["speed", "throttle", "brake"]).startswith("Speed, throttle and brake were not logged and follow")

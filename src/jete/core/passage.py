@@ -31,6 +31,12 @@ class Passage:
     brake: Pedal
     acceleration_mps2: FloatArray
 
+    @property
+    def inferred(self) -> tuple[str, ...]:
+        """What was not logged of speed, throttle and brake, and follows from positions or from the acceleration."""
+        known = {"speed": self.motion.inferred, "throttle": self.throttle.inferred, "brake": self.brake.inferred}
+        return tuple(name for name, is_inferred in known.items() if is_inferred)
+
     def place_at(self, time_s: FloatArray) -> FloatArray:
         """Place on the axis at times of the lap, metres."""
         return np.asarray(np.interp(time_s, self.motion.time_s, self.alignment.place_m))

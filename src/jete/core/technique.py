@@ -64,11 +64,12 @@ def technique_of(passage: Passage, corner: Corner, marks: Marks) -> Technique:
     begin = (
         on if on is not None else passage.time_of(marks.slowing_m if marks.slowing_m is not None else corner.start_m)
     )
-    braked = on is not None and off is not None
+    # What the foot did can't be told from what the vehicle did.
+    braked = on is not None and off is not None and not passage.brake.inferred
     return Technique(
         _build_s(passage.brake, on, off) if braked else None,  # type: ignore[arg-type]
         _release(passage.brake, on, off) if braked else None,  # type: ignore[arg-type]
-        _trail_m(marks),
+        _trail_m(marks) if braked else None,
         len(_applied(passage.brake, on, off)) if braked else 0,  # type: ignore[arg-type]
         _both_s(passage, begin, pick_s),
         _both_s(passage, pick_s, exit_s),

@@ -101,6 +101,7 @@ def _lap_comparison(c: LapComparison, reference: Passage) -> dict[str, Any]:
             "residual_m": round(c.alignment.residual_m, PLACE_DIGITS),
             "scale": round(c.alignment.scale, DIGITS),
         },
+        "inferred": list(c.passage.inferred),
         "repairs": [{"channel": r.channel, "what": r.what, "count": r.count} for r in c.passage.lap.log.repairs],
         "gap_trace": {
             "distance_m": [round(d, PLACE_DIGITS) for d in c.trace_m.tolist()],

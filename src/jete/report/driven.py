@@ -38,6 +38,22 @@ def driven_against(passages: tuple[Passage, Passage], loss: CornerLoss, length: 
     return [*_brake(reference, lap, length), *_times(reference, lap), *_gears(reference, lap, length)]
 
 
+def driven_alike(passages: tuple[Passage, Passage]) -> str:
+    """What was logged of how both drove, and was alike; empty where nothing of it was.
+
+    Args:
+        passages: of the reference and the lap, driven alike at the corner.
+    """
+    known = {
+        "brake let go": not any(p.brake.inferred for p in passages),
+        "gears": all(p.lap.get("gear") is not None for p in passages),
+        "hands": all(p.lap.get("steering") is not None for p in passages),
+    }
+    names = [name for name, is_known in known.items() if is_known]
+    listed = " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
+    return f"{listed} as the reference" if names else ""
+
+
 def _brake(reference: Technique, lap: Technique, length: Callable[[float], str]) -> list[str]:
     words = []
     if reference.release and lap.release and reference.release != lap.release:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from jete.report.words import KIND_WORDS, difference, lap_time
+from jete.report.words import KIND_WORDS, difference, lap_time, not_logged
 
 if TYPE_CHECKING:
     from jete.core.lap import LapSpan, Log
@@ -54,6 +54,7 @@ def _ledger(c: LapComparison) -> str:
     lines = [
         "",
         f"lap {lap.label}  {lap_time(lap.span.time_s)}  gap {difference(c.gap_s)} s",
+        *([not_logged(c.passage.inferred)] if c.passage.inferred else []),
         f"{'corner':>8}  {'gap s':>7}  {'running':>7}  causes",
     ]
     running = 0.0

@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
 MINUS = "\N{MINUS SIGN}"
 
 KIND_WORDS = {
@@ -40,3 +45,19 @@ def lap_time(seconds: float) -> str:
     thousandths = round(seconds * 1000.0)
     minutes, rest = divmod(thousandths, 60000)
     return f"{minutes}:{rest // 1000:02d}.{rest % 1000:03d}"
+
+
+def not_logged(names: Sequence[str]) -> str:
+    """A sentence on what of speed, throttle and brake was not logged, and what it follows from; empty where all was.
+
+    >>> not_logged(["throttle", "brake"])
+    'Throttle and brake were not logged and follow from the speed: within a corner causes are less sure.'
+    """
+    if not names:
+        return ""
+    one = len(names) == 1
+    subject = " and ".join([", ".join(names[:-1]), names[-1]]) if not one else names[0]
+    verb, follow = ("was", "follows") if one else ("were", "follow")
+    source = "positions" if "speed" in names else "speed"
+    doubt = "" if list(names) == ["speed"] else ": within a corner causes are less sure"
+    return f"{subject.capitalize()} {verb} not logged and {follow} from the {source}{doubt}."

@@ -20,7 +20,7 @@ from jete.app.theme import SMALL_PX, SPACE, font
 from jete.app.units import units_of
 from jete.core.sheet import differences
 from jete.report.table import CAUTION
-from jete.report.words import difference, lap_time
+from jete.report.words import difference, lap_time, not_logged
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
 from jete.views import tables
@@ -183,18 +183,20 @@ class LedgerPage(QWidget):
     def _tell_doubts(self, session: Session, comparison: Comparison) -> None:
         """How surely the laps lie on each other, what was not logged, and in what the runs differ that matters."""
         passage = comparison.laps[0].passage
-        alignment, motion = passage.alignment, passage.motion
+        alignment = passage.alignment
         laid = {
             "position": f"Laid on each other by position, which scatters by {alignment.residual_m:.1f} m.",
             "curvature": "Laid on each other by their bends: no position was logged.",
             "distance": "Laid on each other by distance alone: no position and no bends were logged.",
         }[alignment.method]
-        inferred = " Its speed was not logged and follows from the positions." if motion.inferred else ""
+        missing = [
+            n for n in ("speed", "throttle", "brake") if n in {*passage.inferred, *comparison.reference.inferred}
+        ]
         runs = [session.run(key.run) if key else None for key in (session.choice.lap, session.choice.reference)]
         apart = differences(runs[0].sheet, runs[1].sheet) if runs[0] and runs[1] else []
         joined = "; ".join(comparison.reference.lap.log.notes)
-        reference = f" The reference is {joined}." if joined else ""
-        self.doubts.setText(f"{laid}{inferred}{reference}")
+        reference = f"The reference is {joined}." if joined else ""
+        self.doubts.setText(" ".join(t for t in (laid, not_logged(missing), reference) if t))
         self.aside.setText(f"Not the driver alone: {'; '.join(apart)}." if apart else "")
         self.aside.setVisible(bool(apart))
 
@@ -229,14 +231,13 @@ class LedgerPage(QWidget):
         if loss is None or comparison is None:
             self.driven.clear()
             return
-        from jete.report.driven import driven_against
+        from jete.report.driven import driven_against, driven_alike
 
         units = units_of(session.display)
         passages = (comparison.reference, comparison.laps[0].passage)
         words = driven_against(passages, loss, lambda m: f"{units.length_of(m):.0f} {units.length}")
-        self.driven.setText(
-            f"Corner {loss.corner.number}: {'; '.join(words) or 'brake let go, gears and hands as the reference'}."
-        )
+        told = "; ".join(words) or driven_alike(passages)
+        self.driven.setText(f"Corner {loss.corner.number}: {told}." if told else "")
 
     def _follow(self) -> None:
         """Select the row of the state's corner without saying so again."""

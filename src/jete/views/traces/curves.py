@@ -69,6 +69,11 @@ class Panel:
         return (min(low, 0.0), max(high, 0.0)) if self.name == "gap" else (low, high)
 
     @property
+    def empty(self) -> bool:
+        """Whether neither lap has anything to draw."""
+        return self.reference is None and self.lap is None
+
+    @property
     def title(self) -> str:
         """Title with the unit; inferred channels say so by their unit."""
         return f"{TITLES[self.name]}  {self.unit}".rstrip()

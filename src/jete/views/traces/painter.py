@@ -104,7 +104,7 @@ def _grid(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
     painter.setFont(font(SMALL_PX))
     height = strip.bottom - strip.top
     digits = 2 if panel.name == "gap" else 0
-    for value in ticks(strip.low, strip.high, max(2, int(height / 26))):
+    for value in () if panel.empty else ticks(strip.low, strip.high, max(2, int(height / 26))):
         y = strip.y(value)
         rule(painter, theme.color("faint" if value else "rule"), QPointF(frame.left, y), QPointF(frame.right, y))
         painter.setPen(theme.color("muted"))
