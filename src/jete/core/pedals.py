@@ -12,6 +12,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from jete.core.brakes import brake_channel
 from jete.core.interpolate import slopes
 from jete.core.lap import BoolArray, Channel, FloatArray, IntArray, Lap
 from jete.core.motion import INFERRED_REACH_S, Motion, acceleration_mps2, smooth_box
@@ -100,21 +101,13 @@ def throttle_of(lap: Lap, motion: Motion) -> Pedal:
 
 def brake_of(lap: Lap, motion: Motion) -> Pedal:
     """The brake on its span (front and rear added where there are two circuits)."""
-    channel = _brake_channel(lap)
+    channel = brake_channel(lap)
     if channel is None or len(channel) < 20 or float(np.ptp(channel.value)) <= 0.0:
         return _inferred(motion, sign=-1.0)
     ordered = np.sort(channel.value)
     low, high = _at_share(ordered, 0.2), _at_share(ordered, 0.995)
     rest = _level(ordered, low, 0.05 * max(high - low, 1e-9))
     return _pedal(channel, ordered, rest, high)
-
-
-def _brake_channel(lap: Lap) -> Channel | None:
-    """The brake, or the sum of both circuits."""
-    brake, front, rear = (lap.get(n) for n in ("brake", "brake_front", "brake_rear"))
-    if brake is not None or front is None or rear is None:
-        return brake or front or rear
-    return Channel("brake", front.unit, front.time_s, front.value + rear.at(front.time_s))
 
 
 def _at_share(ordered: FloatArray, share: float) -> float:

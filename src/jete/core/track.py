@@ -20,6 +20,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
+from jete.core.brakes import brake_channel
 from jete.core.interpolate import integral
 from jete.core.plane import origin_of, positions
 from jete.core.spline import Curve, Knots, Samples, likeliest, noise_of
@@ -35,7 +36,6 @@ ALONG_DENSITIES = (0.2, 0.6, 2.0, 8.0, 40.0, 200.0)
 SUREST_DENSITY = 1.2
 LEAST_NOISE_M = 0.02
 SLOWEST_MPS = 8.0
-BRAKES = ("brake", "brake_front", "brake_rear")
 
 
 class Sigmas(NamedTuple):
@@ -111,9 +111,8 @@ def _pushes(log: Log, time: FloatArray, speed: FloatArray) -> list[tuple[FloatAr
     A brake slows by its pressure; a throttle drives by its share of the power, so by power
     over speed.
     """
-    brakes = [c for c in (log.get(name) for name in BRAKES) if c is not None]
-    forces = [np.sum([c.at(time) for c in brakes], axis=0)] if brakes else []
-    throttle = log.get("throttle")
+    brake, throttle = brake_channel(log), log.get("throttle")
+    forces = [brake.at(time)] if brake is not None else []
     if throttle is not None:
         forces.append(throttle.at(time) / np.maximum(speed, SLOWEST_MPS))
     # Centred, for the sake of the sums; what that takes away is a smooth curve's.
