@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 
 from jete.core.compare import compare
@@ -20,6 +22,11 @@ WRITTEN = {
     "acc_long": (1 / 9.80665, "g"),
     "acc_lat": (1 / 9.80665, "g"),
 }
+
+
+DEMO = Path(__file__).parents[1] / "src/jete/app/assets/demo"
+# The first run of both of the demo's drivers, on one circuit in one car.
+DEMO_PAIR = [DEMO / f"{name}-run-1.parquet" for name in ("ines-karlsby", "tomasz-oryel")]
 
 
 def lap_of(log: Log, line: object = None) -> Lap:

@@ -11,7 +11,7 @@ import pytest
 
 from jete.cli import main
 from jete.simulate.trials import Trial, draw_trial
-from known_laps import csv_text, rows_of
+from known_laps import DEMO_PAIR, csv_text, rows_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -186,13 +186,10 @@ def test_the_module_runs_as_a_process(pair_files: Pair) -> None:
     assert result.stderr == ""
 
 
-DEMO = Path(__file__).parents[1] / "src/jete/app/assets/demo"
-
-
 @pytest.fixture(scope="module")
 def whole_run(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Any]:
     out = tmp_path_factory.mktemp("run") / "run.json"
-    files = [str(DEMO / f"{name}-run-1.parquet") for name in ("ines-karlsby", "tomasz-oryel")]
+    files = [str(path) for path in DEMO_PAIR]
     assert main(["compare", *files, "--all", "--json", str(out)]) == 0
     parsed: dict[str, Any] = json.loads(out.read_text(encoding="utf-8"))
     return parsed
@@ -217,7 +214,7 @@ def test_the_best_passes_of_the_run_beat_its_best_lap(whole_run: dict[str, Any])
 
 
 def test_the_run_is_told_in_words(capsys: pytest.CaptureFixture[str]) -> None:
-    path = str(DEMO / "ines-karlsby-run-1.parquet")
+    path = str(DEMO_PAIR[0])
     assert main(["compare", path, path, "--all"]) == 0
     out = capsys.readouterr().out
     assert "the run: 7 of 7 laps count" in out

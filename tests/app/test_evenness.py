@@ -11,14 +11,12 @@ from jete.app.main import Application
 from jete.core.sheet import LapNote
 from jete.session import operations as ops
 from jete.session.state import LapKey
-
-DEMO = Path("src/jete/app/assets/demo")
-FILES = [DEMO / f"{n}-run-1.parquet" for n in ("ines-karlsby", "tomasz-oryel")]
+from known_laps import DEMO_PAIR
 
 
 @pytest.fixture
 def shelf(empty: Application, qtbot: QtBot) -> Application:
-    empty.shelf.open_files(FILES)
+    empty.shelf.open_files(DEMO_PAIR)
     qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and empty.store.evenness is not None, timeout=30000)
     return empty
 

@@ -21,12 +21,11 @@ from jete.session.state import LapKey
 from jete.views.files import BinDialog
 from jete.views.laps import model as laps
 from jete.views.start_line import StartLineDialog
+from known_laps import DEMO_PAIR
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
 
-DEMO = Path("src/jete/app/assets/demo")
-FILES = [DEMO / f"{n}-run-1.parquet" for n in ("ines-karlsby", "tomasz-oryel")]
 GIVEN = (
     {"circuit": "Kestrel Sands", "driver": "Ines Karlsby", "time": "10:15"},
     {"driver": "Tomasz Oryel", "time": "11:05"},
@@ -35,7 +34,7 @@ GIVEN = (
 
 @pytest.fixture
 def shelf(empty: Application, qtbot: QtBot) -> Application:
-    for path, given in zip(FILES, GIVEN, strict=True):
+    for path, given in zip(DEMO_PAIR, GIVEN, strict=True):
         empty.shelf.open_files([path], given)
     qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and not empty.tasks._running, timeout=30000)
     return empty

@@ -13,8 +13,6 @@ from jete.library.location import Location
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-DEMO = Path("src/jete/app/assets/demo")
-
 
 @pytest.fixture
 def location(tmp_path: Path) -> Location:

@@ -18,10 +18,9 @@ from jete.library.bring_in import bring_in
 from jete.library.library import Library
 from jete.library.location import Location
 from jete.simulate.trials import Trial
-from known_laps import csv_text, rows_of
+from known_laps import DEMO_PAIR, csv_text, rows_of
 
-DEMO = Path("src/jete/app/assets/demo")
-INES, TOMASZ = DEMO / "ines-karlsby-run-1.parquet", DEMO / "tomasz-oryel-run-1.parquet"
+INES, TOMASZ = DEMO_PAIR
 SHEET = RunSheet(
     circuit="Kestrel Sands", layout="long", event="club day", date="2026-05-02", time="10:15", driver="Ines Karlsby", coach="Edda Rowe",
     vehicle="club car", kind="car", mass_kg=980.0, gears=6, group="endurance", condition="damp", air_c=14.0, track_c=19.5, wind="west",
