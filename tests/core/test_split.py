@@ -121,6 +121,15 @@ def test_a_lap_column_alone_finds_its_line_to_a_sample(stint: Trace, rate: float
     assert span.time_s == pytest.approx(stint.lap_time_s(1), abs=1.0 / rate)
 
 
+def test_a_log_of_one_lap_is_one_where_its_column_is_late(stint: Trace) -> None:
+    log = recorded(stint, ("lap", "x", "y"), 20.0, (1, 2))
+    lap = log.channels["lap"]
+    late = replace(lap, value=np.where(np.arange(len(lap)) < len(lap) - 1, 1.0, 2.0))
+    moved = {**log.channels, "lap": late, "x": replace(log.channels["x"], value=log.channels["x"].value.copy())}
+    moved["x"].value[:4] += 300.0
+    assert split(replace(log, channels=moved))[0].complete
+
+
 def test_a_message_crosses_to_another_process_whole() -> None:
     error = InputError("a.csv, row 3", "it is torn.", "Log again.")
     assert str(pickle.loads(pickle.dumps(error))) == str(error)

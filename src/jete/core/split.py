@@ -141,6 +141,9 @@ def _by_lap_column(log: Log, known: LineSource) -> list[_Piece]:
     edges = [start, *times, end]
     numbers = [round(float(n)) for n in lap.value[[0, *_first_rows(lap)]]]
     last = len(numbers) - 1
+    if last == 1 and end - times[0] <= SLIVER_S:
+        # A log of one lap, which nothing but its column tells to be one.
+        starts_at_line = starts_at_line or log.get("distance") is None
     return [
         _Piece(number, edges[i], edges[i + 1], i > 0 or starts_at_line, i < last)
         for i, number in enumerate(numbers)
