@@ -41,7 +41,7 @@ def test_another_run_has_its_own(shelf: Application, qtbot: QtBot) -> None:
 
 def test_a_lap_set_aside_does_not_count(shelf: Application, qtbot: QtBot) -> None:
     before = shelf.store.evenness
-    shelf.shelf.note_lap(LapKey(2, 2), LapNote(aside="traffic"))
+    shelf.shelf.notebook.note_lap(LapKey(2, 2), LapNote(aside="traffic"))
     assert shelf.store.evenness is None
     qtbot.waitUntil(lambda: shelf.store.evenness is not None, timeout=20000)
     assert shelf.store.evenness != before

@@ -122,9 +122,9 @@ def test_text_where_a_number_belongs_is_told_and_put_back(shelf: Application, qt
 
 
 def test_the_ledger_says_where_the_runs_differ(shelf: Application) -> None:
-    shelf.shelf.note_run(1, replace(shelf.store.session.runs[0].sheet, condition="dry"))
+    shelf.shelf.notebook.note_run(1, replace(shelf.store.session.runs[0].sheet, condition="dry"))
     assert not shelf.window.ledger.aside.isVisibleTo(shelf.window.ledger)
-    shelf.shelf.note_run(2, replace(shelf.store.session.runs[1].sheet, condition="wet"))
+    shelf.shelf.notebook.note_run(2, replace(shelf.store.session.runs[1].sheet, condition="wet"))
     assert "road wet against dry" in shelf.window.ledger.aside.text()
     assert "scatters by" in shelf.window.ledger.doubts.text()
 
@@ -250,7 +250,7 @@ def test_a_newer_shelf_can_be_looked_at(shelf: Application, qtbot: QtBot) -> Non
     box = shelf.window.findChildren(QMessageBox)[0]
     next(b for b in box.buttons() if b.text() == "Open to read only").click()
     qtbot.waitUntil(lambda: len(shelf.store.session.runs) == 2 and shelf.shelf.read_only, timeout=10000)
-    shelf.shelf.note_run(1, replace(shelf.store.session.runs[0].sheet, note="x"))
+    shelf.shelf.notebook.note_run(1, replace(shelf.store.session.runs[0].sheet, note="x"))
     assert any("read only" in b.text() for b in shelf.window.findChildren(QMessageBox))
 
 
@@ -292,7 +292,7 @@ def test_the_start_line_is_dragged_and_the_run_split_there(shelf: Application, q
 
 
 def test_another_start_line_is_compared_anew_and_undone_with_its_notes(shelf: Application, qtbot: QtBot) -> None:
-    shelf.shelf.note_lap(LapKey(2, 3), LapNote(note="late at the hairpin", star=True))
+    shelf.shelf.notebook.note_lap(LapKey(2, 3), LapNote(note="late at the hairpin", star=True))
     before, compared = shelf.store.session.runs[1], shelf.store.comparison
     act(shelf, "line")
     qtbot.waitUntil(lambda: shelf.window.findChild(StartLineDialog) is not None, timeout=10000)

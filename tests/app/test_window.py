@@ -112,7 +112,7 @@ def test_the_row_stays_chosen_when_something_is_noted_of_the_run(ledger: Applica
     ledger.store.look_at(lambda s: ops.select_corner(s, 3))
     lap = ledger.store.session.choice.lap
     assert lap is not None
-    ledger.shelf.note_lap(lap, LapNote(note="calm"))
+    ledger.shelf.notebook.note_lap(lap, LapNote(note="calm"))
     rows = [i.row() for i in ledger.window.ledger.table.selectedIndexes()]
     assert set(rows) == {ledger.window.ledger.model.row_of(3)}
 

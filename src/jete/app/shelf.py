@@ -1,4 +1,4 @@
-"""The library behind the session: opened, brought into, noted in, and its laps handed out.
+"""The library behind the session: opened, brought into, written in, and its laps handed out.
 
 What is typed is confirmed by the library before it is shown.  Reading and splitting run
 in the background; a note takes a few milliseconds and is written at once.
@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from jete.app.notebook import Notebook
 from jete.core.errors import InputError
 from jete.library.files import files_of
 from jete.session import operations as ops
@@ -25,7 +26,7 @@ if TYPE_CHECKING:
     from jete.app.tasks import Tasks, Token
     from jete.core.lap import Lap
     from jete.core.result import Comparison
-    from jete.core.sheet import LapNote, RunSheet
+    from jete.core.sheet import RunSheet
     from jete.core.split import LineSource
     from jete.formats.mapping import ColumnMap
     from jete.library.check import Finding
@@ -66,6 +67,7 @@ class Shelf(QObject):
         self._waiting: list[tuple[Path, Mapping[str, str]]] = []
         self._total = 0
         self._line: LineSource | None = None
+        self.notebook = Notebook(store, self)
 
     @property
     def read_only(self) -> bool:
@@ -245,49 +247,46 @@ class Shelf(QObject):
                 self._laps.popitem(last=False)
         return lap
 
-    # --- noting down
+    # --- what is written for the notebook
 
-    def note_run(self, number: int, sheet: RunSheet) -> None:
-        """Put a sheet on a run; can be undone."""
-        before = self._sheet(number)
-        if before is not None and before != sheet and self._write(lambda x: x.note_run(number, sheet), number):
-            self._store.did(
-                "note on the run", lambda: self._put_sheet(number, before), lambda: self._put_sheet(number, sheet)
-            )
+    def write(self, change: Callable[[Library], object], number: int | None = None) -> bool:
+        """Write a change and show the run as it is then; a refusal is told."""
+        try:
+            library = self._ready()[0]
+            change(library)
+            record = library.run(number) if number is not None else None
+        except InputError as error:
+            self.failed.emit(error)
+            return False
+        if record is not None:
+            self._records[record.id] = record
+            self._store.look_at(lambda s: ops.put_run(s, run_of_record(record)))
+        return True
 
-    def note_lap(self, key: LapKey, note: LapNote) -> None:
-        """Put a note on a lap; can be undone."""
-        run = self._store.session.run(key.run)
-        before = run.notes.of(key.lap) if run else None
-        if before is not None and before != note and self._put_note(key, note):
-            self._store.did("note on the lap", lambda: self._put_note(key, before), lambda: self._put_note(key, note))
+    def record_and_line(self, number: int) -> tuple[RunRecord, LineSource | None] | None:
+        """A run as the library has it now, and the start line of its circuit."""
+        record, library = self._records.get(number), self._library
+        return (record, library.line_of(record)) if record is not None and library is not None else None
 
-    def _put_note(self, key: LapKey, note: LapNote) -> bool:
-        return self._write(lambda x: x.note_lap(key.run, key.lap, note), key.run)
+    def lay_anew(self, number: int, change: Callable[[Library, RunRecord], object]) -> bool:
+        """Lay a run's laps anew; those that were kept are not its laps any more."""
+        self._laps.clear()
+        done = self.write(lambda x: change(x, self._records[number]), number)
+        if done:
+            self.split_anew.emit()
+        return done
 
-    def _put_sheet(self, number: int, sheet: RunSheet) -> None:
-        self._write(lambda x: x.note_run(number, sheet), number)
+    def put_pin(self, sheet: RunSheet, key: LapKey | None) -> bool:
+        """Pin a lap, or none, to a sheet's circuit, layout and class."""
+        if not self.write(lambda x: x.pin(sheet, key.run, key.lap) if key else x.unpin(sheet)):
+            return False
+        pins = _pins(self._ready()[0].pins())
+        self._store.look_at(lambda s: ops.pin(s, pins))
+        return True
 
-    def _sheet(self, number: int) -> RunSheet | None:
-        run = self._store.session.run(number)
-        return run.sheet if run else None
-
-    def remove(self, number: int) -> None:
-        """Put a run into the bin; can be undone, and restored later."""
-        if self._write(lambda x: x.remove(number)):
-            self._take_off(number)
-            self._store.did("run put into the bin", lambda: self.restore(number), lambda: self._remove_again(number))
-
-    def _remove_again(self, number: int) -> None:
-        if self._write(lambda x: x.remove(number)):
-            self._take_off(number)
-
-    def _take_off(self, number: int) -> None:
-        self._store.look_at(lambda s: ops.drop_run(s, number))
-
-    def restore(self, number: int) -> None:
-        """Take a run out of the bin."""
-        self._write(lambda x: x.restore(number), number)
+    def removed(self) -> list[RunRecord]:
+        """The runs in the bin."""
+        return self._ready()[0].runs(removed=True)
 
     def path_of(self, number: int, then: Callable[[Any], None]) -> None:
         """Load a run's path and its present start line in the background, for it to be moved."""
@@ -306,63 +305,6 @@ class Shelf(QObject):
             return record.id, path_along(log, origin), line or line_of(log)
 
         self._tasks.start(LOADING, work, then, self.failed.emit)
-
-    def split_again(self, number: int, line: LineSource) -> None:
-        """Split a run at another start line; can be undone."""
-        record, library = self._records.get(number), self._library
-        if record is None or library is None:
-            return
-        old = library.line_of(record)
-        if self._resplit(lambda x: x.split_again(record, line), number):
-            self._store.did(
-                "start line",
-                lambda: self._resplit(lambda x: x.split_back(record, old), number),
-                lambda: self._resplit(lambda x: x.split_again(self._records[number], line), number),
-            )
-
-    def _resplit(self, change: Callable[[Library], object], number: int) -> bool:
-        """Lay a run's laps anew; those that were kept are not its laps any more."""
-        self._laps.clear()
-        done = self._write(change, number)
-        if done:
-            self.split_anew.emit()
-        return done
-
-    def removed(self) -> list[RunRecord]:
-        """The runs in the bin."""
-        return self._ready()[0].runs(removed=True)
-
-    def pin(self, key: LapKey) -> None:
-        """Always hold a lap against those of its circuit, layout and class; once more takes it off.  Can be undone."""
-        run = self._store.session.run(key.run)
-        if run is None:
-            return
-        before = self._store.session.pin_of(run)
-        after = None if before == key else key
-        if self._put_pin(run.sheet, after):
-            self._store.did("pin", lambda: self._put_pin(run.sheet, before), lambda: self._put_pin(run.sheet, after))
-
-    def _put_pin(self, sheet: RunSheet, key: LapKey | None) -> bool:
-        """Pin a lap, or none, to a sheet's circuit, layout and class."""
-        if not self._write(lambda x: x.pin(sheet, key.run, key.lap) if key else x.unpin(sheet)):
-            return False
-        pins = _pins(self._ready()[0].pins())
-        self._store.look_at(lambda s: ops.pin(s, pins))
-        return True
-
-    def _write(self, change: Callable[[Library], object], number: int | None = None) -> bool:
-        """Write a change and show the run as it is then; a refusal is told."""
-        try:
-            library = self._ready()[0]
-            change(library)
-            record = library.run(number) if number is not None else None
-        except InputError as error:
-            self.failed.emit(error)
-            return False
-        if record is not None:
-            self._records[record.id] = record
-            self._store.look_at(lambda s: ops.put_run(s, run_of_record(record)))
-        return True
 
     # --- files out
 

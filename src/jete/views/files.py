@@ -221,7 +221,7 @@ class ShelfFiles(QObject):
         from jete.views.start_line import StartLineDialog
 
         dialog = StartLineDialog(run, *path, line, self._store.session.display.theme, self._window)
-        dialog.chosen.connect(self._shelf.split_again)
+        dialog.chosen.connect(self._shelf.notebook.split_again)
         dialog.show()
 
     def show_bin(self) -> BinDialog:
@@ -268,7 +268,7 @@ class BinDialog(QDialog):
     def _on_back(self) -> None:
         item = self.list.currentItem()
         if item is not None:
-            self._shelf.restore(int(item.data(Qt.ItemDataRole.UserRole)))
+            self._shelf.notebook.restore(int(item.data(Qt.ItemDataRole.UserRole)))
             self._fill()
 
 

@@ -85,7 +85,7 @@ class LapsPage(QWidget):
         self._later.timeout.connect(self._on_search)
         self.search.textEdited.connect(self._on_typed)
         self.model.note_typed.connect(self._on_note)
-        self.sheet.typed.connect(self._shelf.note_run)
+        self.sheet.typed.connect(self._shelf.notebook.note_run)
         self.sheet.refused.connect(self._shelf.failed)
         self.reference.dropped.connect(self._hold_as_reference)
         self.lap.dropped.connect(self._hold_as_lap)
@@ -253,7 +253,7 @@ class LapsPage(QWidget):
         """Always hold the selected lap against its circuit and class, or no longer."""
         key = self.selected()
         if key is not None:
-            self._shelf.pin(key)
+            self._shelf.notebook.pin(key)
 
     def star(self) -> None:
         """Star the selected lap, or take the star off."""
@@ -280,7 +280,7 @@ class LapsPage(QWidget):
         """Put the shown run into the bin."""
         run = ops.shown_run(self._store.session)
         if run is not None:
-            self._shelf.remove(run.number)
+            self._shelf.notebook.remove(run.number)
 
     def focus_search(self) -> None:
         """Type into the search."""
@@ -291,7 +291,7 @@ class LapsPage(QWidget):
         key = self.selected()
         run = self._store.session.run(key.run) if key else None
         if key is not None and run is not None:
-            self._shelf.note_lap(key, change(run.notes.of(key.lap)))  # type: ignore[operator]
+            self._shelf.notebook.note_lap(key, change(run.notes.of(key.lap)))  # type: ignore[operator]
 
     def _aside_menu(self) -> QMenu:
         menu = QMenu(self)
@@ -318,7 +318,7 @@ class LapsPage(QWidget):
     def _on_note(self, key: LapKey, text: str) -> None:
         run = self._store.session.run(key.run)
         old = run.notes.of(key.lap) if run else LapNote()
-        self._shelf.note_lap(key, replace(old, note=text))
+        self._shelf.notebook.note_lap(key, replace(old, note=text))
 
     def _on_activated(self, index: QModelIndex) -> None:
         if index.column() != NOTE:
