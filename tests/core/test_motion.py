@@ -5,8 +5,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from jete.core.interpolate import slopes
 from jete.core.lap import Channel, Lap, LapSpan, Log
-from jete.core.motion import _between_means, acceleration_mps2, motion_of, smooth_box, travelled
+from jete.core.motion import Motion, _between_means, acceleration_mps2, blur_s, motion_of, smooth_box, travelled
 from jete.core.passage import passage_of
 from jete.core.track import path_motion
 from jete.core.vehicle import drive_of
@@ -144,3 +145,26 @@ def test_a_lap_without_steering_has_no_centred_steering(trial: Trial) -> None:
     from jete.core.align import identity
 
     assert passage_of(lap, motion, identity(motion)).centred_steering is None
+
+
+def test_slopes_are_those_of_a_straight_line_whatever_the_steps() -> None:
+    x = np.array([0.0, 0.1, 0.4, 0.5, 1.5])
+    assert slopes(3.0 * x - 1.0, x) == pytest.approx(np.full(5, 3.0))
+
+
+def test_positions_on_one_side_leave_a_line_s_speed_and_place_less_sure(trial: Trial) -> None:
+    log = only(trial.reference, "x", "y")
+    lap = lap_of(log)
+    alone = motion_of(lap)
+    inside = motion_of(Lap(log, replace(lap.span, start_s=lap.span.start_s + 5.0, end_s=lap.span.end_s - 5.0)))
+    assert inside.end_sigmas == (inside.sigmas, inside.sigmas)
+    assert all(e.place_m > 2.0 * alone.sigmas.place_m for e in alone.end_sigmas)
+    assert all(e.speed_mps > 2.0 * alone.sigmas.speed_mps for e in alone.end_sigmas)
+
+
+@pytest.mark.parametrize("noise_mps", [0.03, 0.3])
+def test_a_noisier_speed_blurs_its_acceleration_longer(noise_mps: float) -> None:
+    time = np.arange(0.0, 60.0, 0.1)
+    speed = 30.0 + np.random.default_rng(5).normal(0.0, noise_mps, len(time))
+    blur = blur_s(Motion(time, np.cumsum(speed) * 0.1, speed))
+    assert (blur == pytest.approx(0.3)) if noise_mps < 0.1 else (0.6 < blur <= 0.8)
