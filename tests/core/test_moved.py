@@ -89,6 +89,12 @@ def test_a_lower_speed_that_was_not_logged_as_lower_is_the_line_s() -> None:
     assert not moved.slowest(replace(slower, logged_kmh=-0.2)).any
 
 
+def test_a_slowing_that_begins_before_the_window_is_told_by_its_shift() -> None:
+    across = replace(lap(brake_on_m=0.1), start_m=0.0, brake_shift_m=6.0)
+    mark = moved.brake_point(replace(across, marks=(replace(MARKS, brake_on_m=0.0), across.marks[1])))
+    assert (mark.kind, mark.measure, mark.any) == ("late_braking", 6.0, True)
+
+
 def test_speeds_that_have_met_again_are_told_by_the_largest_difference() -> None:
     mark = moved.drive(replace(SAME, driven=replace(DRIVEN, leaving_mps=(50.0, 50.01), drive_kmh=-4.0)))
     assert (mark.kind, mark.measure) == ("slow_exit", -4.0)

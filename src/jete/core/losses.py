@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.cells import Cells
+from jete.core.chains import carried, only_gains
 from jete.core.doubt import doubts_of
 from jete.core.driven import driven_of
 from jete.core.findings import findings_of
@@ -55,6 +56,7 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     pieces = _pieces(reference, lap, theirs, windows)
     doubts = doubts_of((ours, lap), reference.road, reference.corners, windows, profiles[0].anchors)
     driven = driven_of((ours, lap), (reference.marks, theirs), windows, profiles)
+    gains = list(zip(*(only_gains(p, cells).tolist() for p in profiles), strict=True))
     corners = []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
@@ -63,7 +65,8 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
         marks, window = (reference.marks[i], theirs[i]), windows[i]
         logged = _logged_kmh(lap, marks)
         pair = Pair(marks, anchors, shift[i], driven[i], window.start_m, window.end_m, doubts[i], misfit_s, logged)
-        corners.append(_corner_loss(pair, corner, window, gap, phases, shares))
+        named = carried({FACTORS[k]: s for k, s in shares.items()}, driven[i], gains[i])
+        corners.append(_corner_loss(pair, corner, window, gap, phases, named))
     trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
     total = lap.lap.span.time_s - ours.lap.span.time_s
     return LapComparison(
@@ -125,9 +128,9 @@ def _corner_loss(
     window: Span,
     gap_s: float,
     phases: tuple[PhaseLoss, ...],
-    shares: dict[int, float],
+    shares: dict[str, float],
 ) -> CornerLoss:
     """The findings of one window, and what they leave unexplained."""
-    findings = tuple(findings_of(pair, {FACTORS[i]: s for i, s in shares.items()}, gap_s))
+    findings = tuple(findings_of(pair, shares, gap_s))
     rest = gap_s - sum(f.loss_s for f in findings)
     return CornerLoss(corner, window, gap_s, pair.doubt.gap_s, phases, *pair.marks, findings, rest)

@@ -85,11 +85,15 @@ def arrival(pair: Pair) -> Moved:
 
 
 def brake_point(pair: Pair) -> Moved:
-    """Brake point, or lift where neither brakes; of the side to which the whole slowing has moved."""
+    """Brake point, or lift where neither brakes; of the side to which the whole slowing has moved.
+
+    Where both begin before the window (braking across the line) the slowing tells by how much.
+    """
     reference, lap = pair.marks
     shift = pair.brake_shift_m
     on = (reference.onset_m, lap.onset_m)
-    measure = on[1] - on[0] if on[0] is not None and on[1] is not None else shift
+    seen = on[0] is not None and on[1] is not None and max(on[0], on[1]) > pair.start_m + LEAST_SHIFT_M
+    measure = on[1] - on[0] if seen and on[0] is not None and on[1] is not None else shift
     at = on[1] if on[1] is not None else pair.anchors[1].brake_m
     moved = abs(shift) > max(LEAST_SHIFT_M, pair.doubt.brake_m) and measure * shift > 0.0
     return Moved(
