@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from math import inf
 
 import numpy as np
 import pytest
 
+from jete.core.anchors import Anchors
+from jete.core.doubt import doubts_of
 from jete.core.lap import Lap
 from jete.core.line_doubt import line_sigmas_m
 from jete.core.motion import motion_of
@@ -65,3 +68,18 @@ def test_gaps_at_the_line_are_within_their_doubt() -> None:
         true = float(np.interp(first.window.end_m, axis, trial.gap_s(station)))
         errors.append((first.gap_s - true) / first.sigma_s)
     assert 0.3 < float(np.sqrt(np.mean(np.square(errors)))) < 1.8
+
+
+def test_a_speed_at_a_line_seen_from_one_side_is_no_evidence() -> None:
+    settings = replace(SETTINGS, channels=("lap", "throttle", "brake", "x", "y"))
+    comparison = compare_trial(draw_trial(21, settings, faults=0))
+    passages = (comparison.reference, comparison.laps[0].passage)
+    corners = comparison.laps[0].corners
+    anchors = [
+        Anchors(c.window.start_m, *[c.corner.start_m] * 3, c.corner.apex_m, 200.0, 9.0, rolls_in=False) for c in corners
+    ]
+    doubts = doubts_of(passages, comparison.road, comparison.corners, [c.window for c in corners], anchors)
+    arrivals, leavings = zip(*(d.ends_mps for d in doubts), strict=True)
+    assert arrivals[0] == inf
+    assert 0.0 < arrivals[1] < 1.0
+    assert leavings[-1] == pytest.approx(3.0 * arrivals[1])

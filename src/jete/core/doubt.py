@@ -8,7 +8,7 @@ was not logged has the doubt of the smoother it came from.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import hypot
+from math import hypot, inf
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -167,10 +167,15 @@ def _speeds(passages: tuple[Passage, Passage], road: Road, corners: Sequence[Cor
 
 
 def _ends_mps(passages: tuple[Passage, Passage], count: int) -> list[tuple[float, float]]:
-    """Standard deviation of a difference of two speeds at both ends of each window, 0 for logged ones."""
+    """Standard deviation of a difference of two speeds at both ends of each window, 0 for logged ones, (c).
+
+    Where positions begin at the line, the speed there and the gap beyond it come from the same
+    guess of the line: such a speed is no evidence of its own.
+    """
     motions = [p.motion for p in passages]
     inside = hypot(*(m.sigmas.speed_mps for m in motions))
     first, last = (hypot(*(m.end_sigmas[side].speed_mps for m in motions)) for side in (0, 1))
+    first = inf if first > inside else first
     return list(zip([first, *[inside] * (count - 1)], [*[inside] * (count - 1), last], strict=True))
 
 
