@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -106,6 +107,15 @@ def test_keys_step_through_the_corners_and_the_row_follows(ledger: Application, 
     corner = ledger.store.session.look.corner
     assert corner == 2
     assert ledger.window.ledger.table.currentIndex().row() == ledger.window.ledger.model.row_of(corner)
+
+
+def test_what_was_not_logged_leaves_its_room_to_the_other_panels(ledger: Application) -> None:
+    traces = ledger.window.traces
+    heights = {s.panel.name: s.bottom - s.top for s in traces.strips()}
+    traces._panels["gear"] = replace(traces._panels["gear"], reference=None, lap=None)
+    without = {s.panel.name: s.bottom - s.top for s in traces.strips()}
+    assert without["gear"] < 4.0
+    assert without["speed"] > heights["speed"]
 
 
 def test_the_row_stays_chosen_when_something_is_noted_of_the_run(ledger: Application) -> None:

@@ -91,10 +91,10 @@ def brake_point(pair: Pair) -> Moved:
     """
     reference, lap = pair.marks
     shift = pair.brake_shift_m
-    on = (reference.onset_m, lap.onset_m)
-    seen = on[0] is not None and on[1] is not None and max(on[0], on[1]) > pair.start_m + LEAST_SHIFT_M
-    measure = on[1] - on[0] if seen and on[0] is not None and on[1] is not None else shift
-    at = on[1] if on[1] is not None else pair.anchors[1].brake_m
+    on = [m for m in (reference.onset_m, lap.onset_m) if m is not None]
+    seen = len(on) == 2 and max(on) > pair.start_m + LEAST_SHIFT_M
+    measure = on[1] - on[0] if seen else shift
+    at = lap.onset_m if lap.onset_m is not None else pair.anchors[1].brake_m
     moved = abs(shift) > max(LEAST_SHIFT_M, pair.doubt.brake_m) and measure * shift > 0.0
     return Moved(
         "early_braking" if shift < 0.0 else "late_braking",

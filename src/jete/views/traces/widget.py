@@ -69,12 +69,14 @@ class Traces(QWidget):
     def strips(self) -> list[Strip]:
         """The panels' rows at the present size."""
         panels = self.shown_panels()
-        total = sum(WEIGHTS[p.name] for p in panels) or 1.0
+        # What was not logged keeps its title, and leaves its room to the others.
+        weights = [0.0 if p.empty else WEIGHTS[p.name] for p in panels]
+        total = sum(weights) or 1.0
         free = self.height() - AXIS_PX - HEAD_PX * len(panels) - NUMBERS_PX - 4
         look = self._store.session.look
         out, top = [], 2.0 + NUMBERS_PX
-        for panel in panels:
-            height = max(free * WEIGHTS[panel.name] / total, 12.0)
+        for panel, weight in zip(panels, weights, strict=True):
+            height = max(free * weight / total, 2.0 if panel.empty else 12.0)
             out.append(Strip(panel, top + HEAD_PX, top + HEAD_PX + height, *panel.bounds(look.start_m, look.end_m)))
             top += HEAD_PX + height
         return out
