@@ -14,7 +14,7 @@ from typing import Literal
 import numpy as np
 
 from jete.core.errors import InputError
-from jete.core.lap import Channel, FloatArray, IntArray, LapSpan, Log
+from jete.core.lap import BoolArray, Channel, FloatArray, IntArray, LapSpan, Log
 from jete.core.motion import travelled
 from jete.core.plane import Origin, StartLine, origin_of, positions
 
@@ -25,7 +25,10 @@ LEAST_NOISE_M = 0.05
 SLOPE_SPREAD = 0.03
 BEND_SPREAD_1PM = 0.002
 TWIST_SPREAD_1PM2 = 3e-5
+# Of a metre travelled this much must be ahead, over so many metres to either side, and no less than at the straightest crossing.
 LEAST_AHEAD = 0.5
+DIRECTION_REACH_M = 25.0
+OTHER_WAY = 0.2
 SHORTEST_LAP_S = 5.0
 SLIVER_S = 0.3
 
@@ -293,15 +296,21 @@ def crossings(log: Log, path: tuple[Channel, Channel], line: StartLine) -> Float
     time, distance = travelled(log)
     s = np.interp(t, time, distance)
     hits = np.flatnonzero((ahead[:-1] < 0.0) & (ahead[1:] >= 0.0) & (np.abs(aside[1:]) < line.half_width_m))
-    # Where a path crosses itself at the line, the other leg goes another way.
-    before, after = np.maximum(hits - 3, 0), np.minimum(hits + 4, len(s) - 1)
-    hits = hits[ahead[after] - ahead[before] > LEAST_AHEAD * (s[after] - s[before])]
+    hits = hits[_same_way(s, ahead, hits)]
     places = [float(s[i] - ahead[i] * (s[i + 1] - s[i]) / (ahead[i + 1] - ahead[i])) for i in hits]
     places = [*_at_ends(s, ahead, aside, line, places), *places]
     fitted = sorted({round(_fitted(s, ahead, p), 4) for p in places})
     times = np.array([_time_at(time, distance, p) for p in fitted])
     apart = np.concatenate([[True], np.diff(times) > SHORTEST_LAP_S]) if times.size else np.empty(0, dtype=bool)
     return np.asarray(times[apart])
+
+
+def _same_way(s: FloatArray, ahead: FloatArray, hits: IntArray) -> BoolArray:
+    """Which crossings go the line's way, (k,): where a path crosses itself at the line, the other leg goes another."""
+    before = np.maximum(s.searchsorted(s[hits] - DIRECTION_REACH_M), 0)
+    after = np.minimum(s.searchsorted(s[hits] + DIRECTION_REACH_M), len(s) - 1)
+    share = (ahead[after] - ahead[before]) / np.maximum(s[after] - s[before], 1e-6)
+    return np.asarray(share > max(LEAST_AHEAD, float(share.max(initial=0.0)) - OTHER_WAY))
 
 
 def _at_ends(s: FloatArray, ahead: FloatArray, aside: FloatArray, line: StartLine, inner: list[float]) -> list[float]:
