@@ -130,6 +130,18 @@ def test_a_log_of_one_lap_is_one_where_its_column_is_late(stint: Trace) -> None:
     assert split(replace(log, channels=moved))[0].complete
 
 
+def test_a_line_where_the_path_crosses_itself_is_that_of_one_leg() -> None:
+    """A loop within a loop (limaçon) whose legs cross at 45 degrees, going the same way, where the log begins."""
+    turn = np.linspace(0.0, 6.0 * np.pi, 3000)
+    angle = turn + np.deg2rad(112.5)
+    radius = 400.0 * (np.cos(np.deg2rad(67.5)) + np.cos(angle))
+    x, y = radius * np.cos(angle), radius * np.sin(angle)
+    time = turn * 30.0 / (2.0 * np.pi)
+    places = {n: Channel(n, "m", time, v) for n, v in (("x", x), ("y", y))}
+    spans = split(Log("loops.csv", {"time": Channel("time", "s", time, time), **places}))
+    assert [s.time_s for s in spans if s.complete] == pytest.approx([30.0] * 3, abs=0.05)
+
+
 def test_a_message_crosses_to_another_process_whole() -> None:
     error = InputError("a.csv, row 3", "it is torn.", "Log again.")
     assert str(pickle.loads(pickle.dumps(error))) == str(error)
