@@ -13,8 +13,8 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
 
 LEAST_S = 0.006
-# A cause must stand three standard deviations from nought,
-PRICE = 9.0
+# A cause must stand a little over three standard deviations from nought,
+PRICE = 10.0
 # and farther where its mark has moved by less than this many of its own; what each of them lacks costs.
 MARK_SIGMAS = 2.5
 LACK_PRICE = 3.0
