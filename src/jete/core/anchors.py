@@ -27,7 +27,7 @@ SHORTEST_BRAKING_M = 3.5
 GENTLEST_MPS2 = 2.0
 BRAKING_SHARES = (0.95, 0.3)
 ROLLS_ON_M = 2.0
-# More than any E, m²/s⁴ s²: 450 m/s.
+# More than any E, m²/s²: that of 450 m/s.
 BEYOND = 1e5
 
 

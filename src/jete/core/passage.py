@@ -11,7 +11,7 @@ from jete.core.align import Alignment
 from jete.core.interpolate import MonotoneCubic, linear, slopes
 from jete.core.lap import FloatArray, IntArray, Lap
 from jete.core.motion import Motion, acceleration_mps2
-from jete.core.pedals import REST, THROTTLE_FULL, Pedal, brake_of, free_spells, slope_per_s, throttle_of, true_runs
+from jete.core.pedals import THROTTLE_FULL, Pedal, brake_of, free_spells, slope_per_s, throttle_of, true_runs
 
 BALANCE_REACH_S = 0.08
 BALANCE_MPS2 = 0.6
@@ -81,7 +81,7 @@ class Passage:
     def free_s(self) -> tuple[tuple[FloatArray, FloatArray], tuple[FloatArray, FloatArray]]:
         """Times between which the throttle, and the brake, is not touched, from and to, (k,) each."""
         end_s = float(self.motion.time_s[-1])
-        throttle, brake = (free_spells(p, max(REST, 4.0 * p.noise), end_s) for p in (self.throttle, self.brake))
+        throttle, brake = (free_spells(p, p.untouched, end_s) for p in (self.throttle, self.brake))
         return throttle, brake
 
     def off_throttle_until(self, time_s: FloatArray) -> FloatArray:

@@ -60,8 +60,7 @@ class Pedal:
         By how many samples on an average press find it on its way, which tells a time that is
         shorter than the time between samples; with what is usual counted as a few presses more.
         """
-        within = max(round(ATTACK_WITHIN_S / self.step_s), 1) + 1
-        presses = [self.value[k : k + within] for k in true_runs(self.value > BRAKE_ON)[0].tolist() if k]
+        presses = [self.press_from(k) for k in true_runs(self.value > BRAKE_ON)[0].tolist() if k]
         hard = [v for v in presses if v.max() > HARD]
         if len(hard) < FEWEST_PRESSES:
             return None
@@ -69,9 +68,18 @@ class Pedal:
         shown = sum(HELD - BRAKE_ON / float(v.max()) for v in hard)
         return (self.step_s * on_their_way + USUAL_PRESSES * USUAL_ATTACK_S) / (shown + USUAL_PRESSES)
 
+    def press_from(self, k: int) -> FloatArray:
+        """Values from a sample on, as long as a press may take to where it is held."""
+        return self.value[k : k + max(round(ATTACK_WITHIN_S / self.step_s), 1) + 1]
+
+    @property
+    def untouched(self) -> float:
+        """Below this the pedal is not touched."""
+        return max(REST, 4.0 * self.noise)
+
     def at_rest(self) -> BoolArray:
         """Samples at which the pedal is not touched, (n,)."""
-        return np.asarray(self.value < max(REST, 4.0 * self.noise))
+        return np.asarray(self.value < self.untouched)
 
     @property
     def least_dip(self) -> float:
@@ -244,7 +252,7 @@ def press_begins(pedal: Pedal, k: int, attack_s: float) -> float:
     last sample at rest and the attack's time before the first one that is held.
     """
     t, v = pedal.time_s, pedal.value
-    held = float(v[k : k + max(round(ATTACK_WITHIN_S / pedal.step_s), 1) + 1].max())
+    held = float(pedal.press_from(k).max())
     if v[k] < HELD * held:
         return float(max(t[k] - attack_s * v[k] / held, t[k - 1]))
     return float(0.5 * (t[k - 1] + max(t[k] - attack_s, t[k - 1])))
