@@ -119,7 +119,8 @@ def _add_shelf(commands: argparse._SubParsersAction[_Parser]) -> None:
     restore = commands.add_parser("restore", help="a backup in the place of the library")
     restore.add_argument("backup", metavar="BACKUP")
     restore.set_defaults(run=_command("shelf", "restore"))
-    check = commands.add_parser("check", help="check every file of the library")
+    check = commands.add_parser("check", help="look at every file of the library, and change nothing")
+    check.add_argument("--mend", action="store_true", help="set apart what is damaged or left over")
     check.set_defaults(run=_command("shelf", "check"))
 
 

@@ -1,12 +1,18 @@
 from __future__ import annotations
 
+import gc
 import json
+from typing import TYPE_CHECKING
 
 import pytest
+from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from jete.app import settings
-from jete.app.errors import earlier_crash, log_path, open_crash_log, write_log
+from jete.app.errors import CrashNote, earlier_crash, log_path, open_crash_log, write_log
 from jete.session.state import PANELS, Display
+
+if TYPE_CHECKING:
+    from pytestqt.qtbot import QtBot
 
 
 def test_a_display_is_remembered() -> None:
@@ -45,3 +51,12 @@ def test_a_crash_of_an_earlier_start_is_told_once() -> None:
         assert note is not None
         assert "Fatal" in note.text
         assert earlier_crash(crash) is None
+
+
+def test_the_box_about_a_crash_stays_until_it_is_answered(qtbot: QtBot) -> None:
+    CrashNote("Fatal Python error").tell()
+    gc.collect()
+    qtbot.wait(5)
+    boxes = [w for w in QApplication.topLevelWidgets() if isinstance(w, QMessageBox) and w.isVisible()]
+    assert ["ended without warning last time" in b.text() for b in boxes] == [True]
+    boxes[0].accept()

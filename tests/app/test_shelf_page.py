@@ -337,3 +337,31 @@ def test_the_comparison_is_written_side_by_side(
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "pair.csv"), ""))
     act(shelf, "export:pair")
     assert (tmp_path / "pair.csv").read_text(encoding="utf-8").startswith('"distance [m]"')
+
+
+@pytest.mark.parametrize(
+    "keys",
+    [[Qt.Key.Key_Return], [Qt.Key.Key_Enter], [Qt.Key.Key_Tab], [Qt.Key.Key_Down, Qt.Key.Key_Return]],
+)
+@pytest.mark.parametrize("name", ["circuit", "driver"])
+def test_a_known_name_begun_and_ended_while_names_are_suggested(
+    shelf: Application, qtbot: QtBot, keys: list[Qt.Key], name: str
+) -> None:
+    field = shelf.window.laps.sheet.fields[name]
+    assert isinstance(field, QLineEdit)
+    field.setFocus()
+    qtbot.wait(5)
+    field.selectAll()
+    qtbot.keyClicks(field, "Ke" if name == "circuit" else "Ine")
+    completer = field.completer()
+    assert completer is not None
+    popup = completer.popup()
+    assert popup is not None
+    qtbot.waitUntil(popup.isVisible, timeout=2000)
+    for key in keys:
+        qtbot.keyClick(popup, key)
+    qtbot.waitUntil(lambda: not popup.isVisible(), timeout=2000)
+    field.clearFocus()
+    assert field.completer() is completer
+    typed = {"circuit": ("Ke", "Kestrel Sands"), "driver": ("Ine", "Ines Karlsby")}[name]
+    assert getattr(shelf.store.session.runs[1].sheet, name) in typed

@@ -138,7 +138,7 @@ def test_times_as_hours_and_minutes_are_read(write: Write) -> None:
         (b"", "empty"),
         (b"   \n  \n", "empty"),
         (bytes(range(256)) * 20, "binary"),
-        (b"\x89PNG\r\n\x1a\n" + b"x" * 50, "binary"),
+        (b"\x89PNG\r\n\x1a\n" + b"\0x" * 50, "this is a picture"),
         (b"PAR1 but not really", "damaged"),
         ("x," * 300_000, "longer than"),
         ("just words\nand more words\n", "no heading"),

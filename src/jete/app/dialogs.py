@@ -37,6 +37,16 @@ def tell_unforeseen(error: BaseException, log: Path) -> QMessageBox | None:
     )
 
 
+def tell_crash(log: Path) -> QMessageBox:
+    """Say that the program ended without warning last time, and where what is known of it stands."""
+    return _show(
+        QApplication.activeWindow(),
+        "Jete ended without warning last time",
+        "Jete ended without warning last time.",
+        f"What had been noted is on the shelf. Details are in\n{log}",
+    )
+
+
 def tell_found(parent: QWidget | None, found: list[tuple[str, str, str]]) -> QMessageBox:
     """Say what the check of the shelf found, and what was done about it."""
     lines = [f"{what[:1].upper()}{what[1:]}:\n{where}\n{done}." for what, where, done in found[:6]]
@@ -62,5 +72,17 @@ def _show(parent: QWidget | None, title: str, text: str, more: str) -> QMessageB
     box.setIcon(QMessageBox.Icon.NoIcon)
     box.setStandardButtons(QMessageBox.StandardButton.Ok)
     box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    if parent is None:
+        # Nothing else holds a box without a window: it would be gone before it is seen.
+        _ALONE.add(box)
+        box.finished.connect(_let_go)
     box.open()
     return box
+
+
+_ALONE: set[QMessageBox] = set()
+
+
+def _let_go() -> None:
+    """Forget boxes that have been answered."""
+    _ALONE.difference_update([box for box in _ALONE if not box.isVisible()])

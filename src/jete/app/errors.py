@@ -56,9 +56,9 @@ class CrashNote:
 
     def tell(self) -> None:
         """Say once that the program ended badly last time."""
-        from jete.app.dialogs import tell_unforeseen
+        from jete.app.dialogs import tell_crash
 
-        tell_unforeseen(RuntimeError("the program ended without warning last time"), log_path())
+        tell_crash(log_path())
 
 
 def open_crash_log() -> TextIO:

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from jete.core.errors import InputError
+from jete.formats.whole_file import written_wholly
 
 if TYPE_CHECKING:
     import argparse
@@ -40,12 +41,28 @@ def library_at(location: Location | None, *, read_only: bool = False) -> Library
     from jete.library.opening import open_library
 
     location = location or location_of()
-    if read_only and location.file is not None and not location.file.exists():
-        raise InputError(str(location.folder), "there is no library yet.", "Bring in logs with 'jete import FILES'.")
+    if read_only:
+        require_library(location)
     library, found = open_library(location, read_only=read_only)
     for f in found:
         sys.stderr.write(f"jete: {f.where}: {f.what}; {f.done}.\n")
     return library
+
+
+def require_library(location: Location) -> None:
+    """Refuse a place where no library is.
+
+    Raises:
+        InputError: there is none.
+    """
+    try:
+        missing = location.file is not None and not location.file.exists()
+    except OSError as error:
+        raise InputError(
+            str(location.folder), f"it can't be looked at ({error.strerror}).", "Check its rights."
+        ) from error
+    if missing:
+        raise InputError(str(location.folder), "there is no library yet.", "Bring in logs with 'jete import FILES'.")
 
 
 def write_json(target: str, document: dict[str, Any]) -> None:
@@ -59,6 +76,7 @@ def write_json(target: str, document: dict[str, Any]) -> None:
         sys.stdout.write(text)
         return
     try:
-        Path(target).write_text(text, encoding="utf-8")
+        with written_wholly(Path(target)) as unfinished:
+            unfinished.write_text(text, encoding="utf-8")
     except OSError as error:
         raise InputError(target, f"it can't be written ({error.strerror}).", "Name another file.") from error

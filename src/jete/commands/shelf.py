@@ -6,14 +6,15 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from jete.commands.place import library_at, location_of, write_json
+from jete.commands.place import library_at, location_of, require_library, write_json
 from jete.core.errors import InputError
 
 if TYPE_CHECKING:
     import argparse
     from collections.abc import Sequence
 
-    from jete.library.library import Library
+    from jete.library.check import Finding
+    from jete.library.location import Location
 
 
 def bring_in(args: argparse.Namespace) -> int:
@@ -96,18 +97,49 @@ def _say(args: argparse.Namespace, schema: str, text: str, count: int) -> int:
 
 
 def check(args: argparse.Namespace) -> int:
-    """Every file against its digest; exit status 1 where something was found."""
-    from jete.library.check import check as thorough
-    from jete.library.check import mend_database
+    """Every file against its digest; exit status 1 where something was found.  Only ``--mend`` changes anything."""
+    from jete.library.check import Finding, is_damaged
 
     location = location_of(args)
-    found = mend_database(location)
-    library: Library = library_at(location)
-    found += thorough(library, thorough=True)
-    library.close()
+    require_library(location)
+    if not args.mend and is_damaged(location):
+        found = [Finding("the database is damaged", str(location.file), _how_to_mend(location))]
+    else:
+        found = _mended(location) if args.mend else _looked_at(location)
     if args.json:
         entries = [{"what": f.what, "where": f.where, "done": f.done} for f in found]
         write_json(args.json, {"schema": "jete.check/1", "findings": entries})
     else:
         sys.stdout.write("".join(f"{f.where}: {f.what}; {f.done}.\n" for f in found) or "The library is sound.\n")
     return 1 if found else 0
+
+
+def _how_to_mend(location: Location) -> str:
+    from jete.library.mending import newest_sound
+
+    snapshot = newest_sound(location)
+    instead = (
+        f"puts the snapshot {snapshot.name} in its place" if snapshot else "begins a new one: there is no snapshot"
+    )
+    return f"'jete check --mend' sets it apart and {instead}"
+
+
+def _mended(location: Location) -> list[Finding]:
+    from jete.library.library import Library
+    from jete.library.mending import mend, mend_database
+
+    found = mend_database(location)
+    library = Library(location)
+    found += mend(library)
+    library.close()
+    return found
+
+
+def _looked_at(location: Location) -> list[Finding]:
+    from jete.library.check import check, left_over
+    from jete.library.library import Library
+
+    library = Library(location, read_only=True)
+    found = check(library, thorough=True) + left_over(library)
+    library.close()
+    return found

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import io
+from codecs import BOM_UTF8
+from math import floor, log10
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -11,8 +14,9 @@ from jete.core.errors import InputError
 from jete.core.lap import FloatArray, Repair
 from jete.formats.arrow_table import arrow_of, numbers_of
 from jete.formats.cells import EMPTY_CELLS, is_arc, is_clock, is_number, value_of
-from jete.formats.columns import Columns, assign, headings_of, known_values
+from jete.formats.columns import Columns, assign, headings_of, known_values, split_heading
 from jete.formats.csv_text import HEAD_BYTES, Layout, find_layout
+from jete.formats.limits import refuse_size, refuse_table
 from jete.formats.watched import UNWATCHED, Watch, WatchedFile
 
 if TYPE_CHECKING:
@@ -20,7 +24,11 @@ if TYPE_CHECKING:
 
     import pyarrow as pa
 
+PIECE_BYTES = (1 << 14, 1 << 22)
 BLOCK_BYTES = (HEAD_BYTES, 1 << 22)
+SIGNIFICANT = 7
+# Decimals of what has to be exact over hours and around the earth.
+PLACES = {"time": 6, "distance": 6, "x": 6, "y": 6, "latitude": 9, "longitude": 9}
 
 
 def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
@@ -33,10 +41,11 @@ def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
     Raises:
         InputError: what can't be used, with the row or channel and what would mend it.
     """
-    with path.open("rb") as file:
-        layout = find_layout(path.name, file.read(HEAD_BYTES))
+    data = _content(path, watch)
+    layout = find_layout(path.name, data[:HEAD_BYTES])
+    refuse_table(path.name, 0, len(layout.headings))
     places = {name: i for name, i in assign(layout.headings).items() if layout.headings[i]}
-    columns, repairs = _read_columns(path, layout, places, watch)
+    columns, repairs = _read_columns(path.name, _as_utf8(data, layout.encoding), layout, places)
     watch.step(1.0)
     held = {i: columns[name] for name, i in places.items() if name in columns}
     values = tuple(held.get(i) for i in range(len(layout.headings)))
@@ -48,24 +57,56 @@ def write(path: Path, columns: Columns) -> None:
     import pyarrow as pa
     from pyarrow import csv
 
-    table = pa.table([arrow_of(v) for v in known_values(columns)], names=headings_of(columns))
+    names = headings_of(columns)
+    values = (short_of(split_heading(n)[0], v) for n, v in zip(names, known_values(columns), strict=True))
+    table = pa.table([arrow_of(v) for v in values], names=names)
     csv.write_csv(table, path, csv.WriteOptions(quoting_style="needed"))
 
 
+def short_of(name: str, values: FloatArray) -> FloatArray:
+    """Values without the digits that nothing measured: (n,), rounded so that they are written short.
+
+    Places and times keep nanodegrees, micrometres and microseconds, the rest seven
+    significant digits of the column's largest value (single precision has no more).
+
+    >>> short_of("speed", np.array([33.333333333333336, 0.1]))
+    array([33.33333,  0.1    ])
+    """
+    if name in PLACES:
+        return np.round(values, PLACES[name])
+    largest = float(np.max(np.abs(values), initial=0.0, where=np.isfinite(values)))
+    digits = SIGNIFICANT - 1 - floor(log10(largest)) if largest > 0.0 else 0
+    return np.round(values, min(max(digits, 0), 15))
+
+
+def _content(path: Path, watch: Watch) -> bytes:
+    """A file's bytes.  They are handed to the parser whole: its threads never wait for Python, even at an exit."""
+    size = path.stat().st_size
+    refuse_size(path.name, size)
+    pieces = []
+    with WatchedFile(path, watch) as file:
+        while piece := file.read(min(max(size // 16, PIECE_BYTES[0]), PIECE_BYTES[1])):
+            pieces.append(piece)
+    return b"".join(pieces)
+
+
+def _as_utf8(data: bytes, encoding: str) -> bytes:
+    """The text as UTF-8 without a mark; what is cut off within a letter, or is none, becomes a sign for that."""
+    if encoding == "utf-8":
+        return data.removeprefix(BOM_UTF8)
+    return data.decode(encoding, errors="replace").removeprefix("\ufeff").encode("utf-8", errors="replace")
+
+
 def _read_columns(
-    path: Path, layout: Layout, places: dict[str, int], watch: Watch
+    source: str, data: bytes, layout: Layout, places: dict[str, int]
 ) -> tuple[dict[str, FloatArray], list[Repair]]:
     """All numeric columns by channel name, NaN where a cell is empty."""
     import pyarrow as pa
 
-    bad: list[tuple[int, int]] = []
     try:
-        table = _arrow_table(path, layout, places, bad, watch)
-    except pa.ArrowInvalid as error:
-        _refuse_if_endless(path, error)
-        return _read_slowly(path, layout, places)
-    if bad:
-        return _read_slowly(path, layout, places)
+        table = _arrow_table(data, layout, places)
+    except pa.ArrowInvalid:
+        return _read_slowly(source, data, layout, places)
     columns = {}
     for name, i in places.items():
         values = _numbers(table.column(i))
@@ -74,40 +115,30 @@ def _read_columns(
     return columns, []
 
 
-def _arrow_table(
-    path: Path, layout: Layout, places: dict[str, int], bad: list[tuple[int, int]], watch: Watch
-) -> pa.Table:
-    """The rows under the heading as a table; rows with too few or many cells go to ``bad``."""
+def _arrow_table(data: bytes, layout: Layout, places: dict[str, int]) -> pa.Table:
+    """The rows under the heading as a table.
+
+    Raises:
+        pyarrow.ArrowInvalid: rows with too few or too many cells, or cells that are no numbers.
+    """
     import pyarrow as pa
     from pyarrow import csv
 
-    def refuse(row: csv.InvalidRow) -> str:
-        bad.append((row.number or 0, row.actual_columns))
-        return "skip"
-
     names = [f"c{i}" for i in range(len(layout.headings))]
     wanted = {f"c{i}": pa.float64() for name, i in places.items() if name in QUANTITIES}
-    with WatchedFile(path, watch) as file:
-        return csv.read_csv(
-            file,
-            read_options=csv.ReadOptions(
-                column_names=names, skip_rows=layout.first_row, encoding=layout.encoding, block_size=_block_size(path)
-            ),
-            parse_options=csv.ParseOptions(delimiter=layout.separator, invalid_row_handler=refuse),
-            convert_options=csv.ConvertOptions(
-                column_types=wanted, null_values=EMPTY_CELLS, decimal_point=layout.decimal, strings_can_be_null=True
-            ),
-        )
+    return csv.read_csv(
+        pa.BufferReader(data),
+        read_options=csv.ReadOptions(column_names=names, skip_rows=layout.first_row, block_size=_block_size(len(data))),
+        parse_options=csv.ParseOptions(delimiter=layout.separator),
+        convert_options=csv.ConvertOptions(
+            column_types=wanted, null_values=EMPTY_CELLS, decimal_point=layout.decimal, strings_can_be_null=True
+        ),
+    )
 
 
-def _block_size(path: Path) -> int:
-    """Bytes read at a time: several blocks even of a short log, so that more than one core parses it."""
-    return min(max(path.stat().st_size // 8, BLOCK_BYTES[0]), BLOCK_BYTES[1])
-
-
-def _refuse_if_endless(path: Path, error: Exception) -> None:
-    if "straddling" in str(error):
-        raise InputError(path.name, "a line is too long to be a sample.", "Export one sample per row.") from error
+def _block_size(size: int) -> int:
+    """Bytes parsed at a time: several blocks even of a short log, so that more than one core parses it."""
+    return min(max(size // 8, BLOCK_BYTES[0]), BLOCK_BYTES[1])
 
 
 def _numbers(column: pa.ChunkedArray) -> FloatArray | None:
@@ -132,18 +163,31 @@ def _texts(column: pa.ChunkedArray) -> FloatArray | None:
         return None
 
 
-def _read_slowly(path: Path, layout: Layout, places: dict[str, int]) -> tuple[dict[str, FloatArray], list[Repair]]:
-    """Row by row: drops a truncated last row and repeated headings, refuses the rest by row."""
+def _read_slowly(
+    source: str, data: bytes, layout: Layout, places: dict[str, int]
+) -> tuple[dict[str, FloatArray], list[Repair]]:
+    """Row by row: drops a truncated last row and repeated headings, refuses the rest by row.
+
+    Raises:
+        InputError: a row of the wrong width, a cell that is no number, or one without an end.
+    """
     import csv
 
-    with path.open(encoding=layout.encoding, newline="", errors="replace") as file:
-        rows = list(csv.reader(file, delimiter=layout.separator))
+    text = data.decode("utf-8", errors="replace")
+    rows: list[list[str]] = []
+    try:
+        for row in csv.reader(io.StringIO(text, newline=""), delimiter=layout.separator):
+            rows.append(row)  # noqa: PERF402 - those before a broken one are counted
+    except csv.Error as error:
+        raise InputError(
+            f"{source}, row {len(rows) + 1}", "a cell has no end.", "Look for a quotation mark without its partner."
+        ) from error
     rows = [[c.strip() for c in r] for r in rows]
     numbered = [(i + 1, r) for i, r in enumerate(rows) if i >= layout.first_row and any(r) and not r[0].startswith("#")]
     repairs: list[Repair] = []
     numbered = _drop_headings(numbered, repairs)
-    numbered = _drop_last(path.name, numbered, layout, repairs)
-    columns = {name: _column(path.name, name, i, numbered, layout) for name, i in places.items()}
+    numbered = _drop_last(source, numbered, layout, repairs)
+    columns = {name: _column(source, name, i, numbered, layout) for name, i in places.items()}
     return {name: values for name, values in columns.items() if values is not None}, repairs
 
 

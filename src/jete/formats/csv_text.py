@@ -6,6 +6,7 @@ Only the first lines are looked at; the reading itself is in :mod:`jete.formats.
 from __future__ import annotations
 
 import csv
+import re
 from dataclasses import dataclass
 
 from jete.core.channels import QUANTITIES, canonical_name, factor
@@ -20,6 +21,8 @@ SEARCHED_LINES = 80
 # Control characters that no text log holds many of.
 ODD_BYTES = bytes(c for c in range(32) if c not in b"\r\n\t")
 MOST_ODD = 8
+_LINE_END = re.compile("\r\n|\n|\r")
+PICTURES = (b"\x89PNG", b"\xff\xd8\xff", b"GIF8", b"BM", b"RIFF", b"II*\0", b"MM\0*")
 
 
 @dataclass(frozen=True)
@@ -44,16 +47,24 @@ def decode(source: str, head: bytes) -> tuple[list[str], str]:
     if not head.strip():
         raise InputError(source, "the file is empty.", "Export the log again.")
     if head[:2] in UTF_16_MARKS:
-        return head[: len(head) // 2 * 2].decode("utf-16", errors="replace").splitlines(), "utf-16"
-    if b"\0" in head or head[:4] in {b"PK\x03\x04", b"\x89PNG", b"%PDF"}:
+        text = head[: len(head) // 2 * 2].decode("utf-16", errors="replace")
+        return _checked_lines(source, text), "utf-16"
+    if b"\0" in head and head.startswith(PICTURES):
+        raise InputError(source, "this is a picture, not a log.", "Choose the log itself.")
+    if b"\0" in head or head[:4] in {b"PK\x03\x04", b"%PDF"}:
         raise InputError(source, "this is a binary file, not a text log.", "Export the log as CSV.")
     if len(head[:4096]) - len(head[:4096].translate(None, ODD_BYTES)) > MOST_ODD:
         raise InputError(source, "this is a binary file, not a text log.", "Export the log as CSV.")
     text, encoding = _text(head)
-    lines = text.splitlines()
+    return _checked_lines(source, text), encoding
+
+
+def _checked_lines(source: str, text: str) -> list[str]:
+    """The lines as the parser counts them: other signs that Python takes for line ends are none."""
+    lines = _LINE_END.split(text)
     if max(map(len, lines)) > LONGEST_LINE:
         raise InputError(source, f"a line is longer than {LONGEST_LINE} characters.", "Export one sample per row.")
-    return lines, encoding
+    return lines[:-1] if not lines[-1] else lines
 
 
 def _text(head: bytes) -> tuple[str, str]:
@@ -126,7 +137,10 @@ def _separator(line: str) -> str:
 
 
 def _cells(line: str, separator: str) -> list[str]:
-    return [c.strip() for c in next(csv.reader([line], delimiter=separator), [])]
+    try:
+        return [c.strip() for c in next(csv.reader([line], delimiter=separator), [])]
+    except csv.Error:
+        return [c.strip() for c in line.split(separator)]
 
 
 def _is_units_row(names: tuple[str, ...], cells: list[str]) -> bool:

@@ -6,6 +6,7 @@ The channels are laid on one clock that holds the time stamps of all of them.
 from __future__ import annotations
 
 import warnings
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -17,7 +18,6 @@ from jete.formats.watched import UNWATCHED, Watch
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
-    from pathlib import Path
 
     from jete.core.lap import FloatArray, Log
 
@@ -123,5 +123,7 @@ def write(path: Path, log: Log) -> None:
                 continue
             unit = QUANTITIES[name].inside if name in QUANTITIES and not name.startswith("brake") else channel.unit
             file.append([Signal(channel.value, channel.time_s, unit=unit, name=name)], comment="Jete")
-        file.save(path, overwrite=True)
+        # The library gives a file its own ending, whatever name is asked for.
+        made = file.save(path.with_suffix(".mf4"), overwrite=True)
         file.close()
+    Path(made).replace(path)

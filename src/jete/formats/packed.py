@@ -7,10 +7,12 @@ import tempfile
 import zipfile
 import zlib
 from contextlib import contextmanager
+from errno import ENOSPC
 from pathlib import Path
 from typing import IO, TYPE_CHECKING, cast
 
 from jete.core.errors import InputError
+from jete.formats.limits import refuse_size
 from jete.formats.watched import UNWATCHED, Watch, WatchedFile
 
 if TYPE_CHECKING:
@@ -19,7 +21,6 @@ if TYPE_CHECKING:
 GZIP_MAGIC = b"\x1f\x8b"
 ZIP_MAGIC = b"PK\x03\x04"
 PIECE_BYTES = 1 << 20
-MOST_BYTES = 8 << 30
 
 
 @contextmanager
@@ -27,15 +28,22 @@ def unpacked(path: Path, watch: Watch = UNWATCHED) -> Iterator[Path]:
     """A temporary file with the content of a gzip or of a zip with one log.
 
     Raises:
-        InputError: a damaged archive, one with several files, or one that swells beyond 8 GiB.
+        InputError: a damaged or locked archive, one with several files, or one that swells beyond what is allowed.
     """
     with tempfile.TemporaryDirectory(prefix="jete-") as folder:
         target = Path(folder) / (path.name.removesuffix(".gz").removesuffix(".zip") or "log")
         try:
             with WatchedFile(path, watch) as outer, _content(outer, path.name) as packed, target.open("wb") as file:
                 _copy(packed, file, path.name)
-        except (OSError, EOFError, zlib.error, zipfile.BadZipFile, RuntimeError) as error:
+        except OSError as error:
             if isinstance(error, InterruptedError):
+                raise
+            if error.errno == ENOSPC:
+                what = "there is no room to unpack it."
+                raise InputError(path.name, what, "Make room for temporary files.") from error
+            raise InputError(path.name, "this archive is damaged.", "Pack the log again.") from error
+        except (EOFError, ValueError, zlib.error, zipfile.BadZipFile, RuntimeError, NotImplementedError) as error:
+            if isinstance(error, InputError):
                 raise
             raise InputError(path.name, "this archive is damaged or locked.", "Pack the log again.") from error
         yield target
@@ -53,6 +61,7 @@ def _content(file: WatchedFile, name: str) -> Iterator[IO[bytes]]:
         files = [i for i in archive.infolist() if not i.is_dir() and not i.filename.startswith("__MACOSX/")]
         if len(files) != 1:
             raise InputError(name, f"this archive holds {len(files)} files.", "Unpack it and open the logs in it.")
+        refuse_size(name, files[0].file_size)
         with archive.open(files[0]) as content:
             yield content
 
@@ -61,6 +70,5 @@ def _copy(packed: IO[bytes], file: IO[bytes], source: str) -> None:
     total = 0
     while piece := packed.read(PIECE_BYTES):
         total += len(piece)
-        if total > MOST_BYTES:
-            raise InputError(source, "it swells to more than 8 GiB.", "Unpack it and split the log.")
+        refuse_size(source, total)
         file.write(piece)

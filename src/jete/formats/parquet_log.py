@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from jete.core.errors import InputError
 from jete.formats.arrow_table import columns_of, table_of
 from jete.formats.columns import Columns
+from jete.formats.limits import refuse_size, refuse_table
 from jete.formats.watched import UNWATCHED, Watch
 
 if TYPE_CHECKING:
@@ -21,7 +22,7 @@ def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
     """Read a Parquet log.
 
     Raises:
-        InputError: a damaged file.
+        InputError: a damaged file, or one that would swell beyond all measure.
     """
     import pyarrow as pa
     from pyarrow import parquet
@@ -29,8 +30,11 @@ def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
     try:
         # Not parquet.read_table: it loads the machinery for data sets of many files.
         with parquet.ParquetFile(path) as file:
+            refuse_table(path.name, file.metadata.num_rows, file.metadata.num_columns)
+            groups = (file.metadata.row_group(k) for k in range(file.metadata.num_row_groups))
+            refuse_size(path.name, sum(g.total_byte_size for g in groups))
             table = file.read(use_threads=False)
-    except (pa.ArrowInvalid, OSError) as error:
+    except (pa.ArrowException, OSError, MemoryError) as error:
         raise InputError(path.name, "this Parquet file is damaged.", "Export the log again.") from error
     watch.step(1.0)
     return columns_of(path.name, table)

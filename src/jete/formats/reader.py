@@ -9,6 +9,7 @@ from __future__ import annotations
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from importlib import import_module
+from stat import S_ISDIR, S_ISREG
 from typing import TYPE_CHECKING
 
 from jete.core.errors import InputError
@@ -78,7 +79,8 @@ def read_columns(path: Path, watch: Watch = UNWATCHED) -> Columns:
         InputError: what can't be used and what would mend it.
         InterruptedError: it was cancelled.
     """
-    with _told(path):
+    with telling_of(path):
+        refuse_no_file(path)
         with path.open("rb") as file:
             head = file.read(HEAD_BYTES)
         if head.startswith((packed.GZIP_MAGIC, packed.ZIP_MAGIC)):
@@ -102,18 +104,36 @@ def read_log(path: Path, watch: Watch = UNWATCHED, maps: Sequence[ColumnMap] = (
     return log_of(mapped(read_columns(path, watch), maps))
 
 
+def refuse_no_file(path: Path) -> None:
+    """Refuse what can't be read from start to end: folders, pipes, devices.
+
+    Raises:
+        InputError: no file of the disk.
+        OSError: it is not there, or may not be looked at.
+    """
+    mode = path.stat().st_mode
+    if S_ISDIR(mode):
+        raise InputError(str(path), "this is a directory.", "Name a log file in it.")
+    if not S_ISREG(mode):
+        raise InputError(str(path), "this is a pipe or a device, not a file.", "Write the log to a file first.")
+
+
 @contextmanager
-def _told(path: Path) -> Iterator[None]:
-    """Failures of the disk as messages."""
+def telling_of(path: Path) -> Iterator[None]:
+    """Failures of the disk as messages.
+
+    Raises:
+        InputError: what the disk, or the memory, can't do.
+    """
     try:
         yield
     except InterruptedError:
         raise
-    except IsADirectoryError as error:
-        raise InputError(str(path), "this is a directory.", "Name a log file in it.") from error
     except FileNotFoundError as error:
         raise InputError(str(path), "there is no such file.", "Check the path.") from error
     except PermissionError as error:
         raise InputError(str(path), "it may not be read.", "Change its permissions.") from error
     except OSError as error:
         raise InputError(str(path), f"it can't be read ({error.strerror}).", "Check the disk and try again.") from error
+    except (MemoryError, OverflowError) as error:
+        raise InputError(str(path), "it is too large to be read here.", "Split the log.") from error

@@ -9,6 +9,7 @@ import numpy as np
 from jete.core.channels import QUANTITIES
 from jete.core.errors import InputError
 from jete.formats.columns import Columns
+from jete.formats.whole_file import written_wholly
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -67,17 +68,22 @@ def write_columns(path: Path, columns: Columns, log: Log | None = None) -> None:
             str(path), f"logs can't be written as '{ending or path.name}'.", f"End it in {', '.join(ENDINGS)}."
         )
     try:
-        if ending == ".mf4":
-            from jete.formats import mdf_log
-
-            mdf_log.write(path, log or _as_log(columns))
-            return
-        from jete.formats import arrow_log, csv_log, jsonl_log, parquet_log
-
-        writers = {".csv": csv_log, ".parquet": parquet_log, ".arrow": arrow_log, ".jsonl": jsonl_log}
-        writers[ending].write(path, columns)
+        with written_wholly(path) as unfinished:
+            _write(unfinished, ending, columns, log)
     except OSError as error:
         raise InputError(str(path), f"it can't be written ({error.strerror}).", "Name another place.") from error
+
+
+def _write(path: Path, ending: str, columns: Columns, log: Log | None) -> None:
+    if ending == ".mf4":
+        from jete.formats import mdf_log
+
+        mdf_log.write(path, log or _as_log(columns))
+        return
+    from jete.formats import arrow_log, csv_log, jsonl_log, parquet_log
+
+    writers = {".csv": csv_log, ".parquet": parquet_log, ".arrow": arrow_log, ".jsonl": jsonl_log}
+    writers[ending].write(path, columns)
 
 
 def _as_log(columns: Columns) -> Log:

@@ -6,16 +6,20 @@ import json
 import shutil
 import tempfile
 import zipfile
+import zlib
 from contextlib import closing
-from pathlib import Path
-from typing import TYPE_CHECKING
+from pathlib import Path, PurePosixPath
+from typing import TYPE_CHECKING, Any
 
 from jete.core.errors import InputError
+from jete.formats.limits import SWELL, most_bytes
+from jete.formats.whole_file import keep, written_wholly
 from jete.library import recordings
-from jete.library.check import copy_database, set_database_apart
-from jete.library.database import NEWEST
-from jete.library.files import digest_of, written_wholly
+from jete.library.check import is_sound
+from jete.library.database import NEWEST, open_file
+from jete.library.files import digest_of
 from jete.library.location import FILE
+from jete.library.mending import copy_database, set_database_apart
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -24,6 +28,8 @@ if TYPE_CHECKING:
 
 MANIFEST = "jete.json"
 SCHEMA = "jete.backup/1"
+MOST_MANIFEST_BYTES = 1 << 16
+TABLES = ("runs", "laps", "recordings", "alembic_version")
 
 
 def back_up(location: Location, target: Path, progress: Callable[[int, int], None] = lambda _done, _of: None) -> int:
@@ -33,14 +39,12 @@ def back_up(location: Location, target: Path, progress: Callable[[int, int], Non
         InputError: a library on a server (its own tools back it up), or a place that can't be written.
     """
     if location.file is None:
-        raise InputError(
-            str(location.url), "this library is on a database server.", "Back it up with the server's tools."
-        )
+        raise InputError(location.shown, "this library is on a database server.", "Back it up with the server's tools.")
     files = sorted((location.folder / recordings.FOLDER).glob("*/*.parquet"))
     try:
         with written_wholly(target) as unfinished, tempfile.TemporaryDirectory(prefix="jete-") as folder:
             copy = Path(folder) / FILE
-            copy_database(location.file, copy)
+            copy_database(location, copy)
             with zipfile.ZipFile(unfinished, "w", zipfile.ZIP_STORED) as archive:
                 manifest = {"schema": SCHEMA, "version": NEWEST, "recordings": len(files)}
                 archive.writestr(MANIFEST, json.dumps(manifest))
@@ -56,49 +60,114 @@ def back_up(location: Location, target: Path, progress: Callable[[int, int], Non
 def restore(backup: Path, location: Location) -> int:
     """Put a backup in the place of a library, which goes to its quarantine; returns the recordings.
 
-    Everything is unpacked and checked beside the library first; only then it is moved in.
+    Everything is unpacked and checked beside the library first, the database too; only then it is moved in.
 
     Raises:
-        InputError: what is no backup, or a damaged one; the library stays as it is.
+        InputError: what is no backup, or a damaged one, with what was found; the library stays as it is.
     """
     if location.file is None:
-        raise InputError(
-            str(location.url), "this library is on a database server.", "Restore it with the server's tools."
-        )
-    location.folder.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(prefix=".restore-", dir=location.folder) as folder:
-        root = Path(folder)
-        count = _unpack(backup, root)
-        if location.file.exists():
-            set_database_apart(location.folder, location.file, "before-restore-")
-        for file in (root / recordings.FOLDER).glob("*/*.parquet"):
-            target = recordings.path_of(location.folder, file.stem)
-            target.parent.mkdir(parents=True, exist_ok=True)
-            file.replace(target)
-        with written_wholly(location.file) as unfinished:
-            shutil.copyfile(root / FILE, unfinished)
+        raise InputError(location.shown, "this library is on a database server.", "Restore it with the server's tools.")
+    try:
+        location.folder.mkdir(parents=True, exist_ok=True)
+        with tempfile.TemporaryDirectory(prefix=".restore-", dir=location.folder) as folder:
+            root = Path(folder)
+            count = _unpack(backup, root)
+            _refuse_unsound(backup, root)
+            _move_in(root, location)
+    except OSError as error:
+        what = f"the backup can't be put in place ({error.strerror})."
+        raise InputError(location.shown, what, "Make room, or give yourself the rights, and try again.") from error
     return count
 
 
+def _move_in(root: Path, location: Location) -> None:
+    """Recordings first: they are named by their content, so none that is there is lost; then the database."""
+    assert location.file is not None
+    for file in (root / recordings.FOLDER).glob("*/*.parquet"):
+        keep(file, recordings.path_of(location.folder, file.stem))
+    if location.file.exists():
+        set_database_apart(location.folder, location.file, "before-restore-")
+    keep(root / FILE, location.file)
+
+
+def _refusal(backup: Path, what: str) -> InputError:
+    return InputError(str(backup), what, "Choose another backup; the library stays as it is.")
+
+
 def _unpack(backup: Path, root: Path) -> int:
-    """Unpack and check a backup."""
+    """Unpack a backup, and check the recordings in it against their names."""
+    if not backup.is_file():
+        what = "this is a folder." if backup.is_dir() else "there is no such file."
+        raise InputError(str(backup), what, "Choose a file that 'jete backup' wrote.")
     try:
         with closing(zipfile.ZipFile(backup)) as archive:
-            manifest = json.loads(archive.read(MANIFEST))
-            names = [n for n in archive.namelist() if n != MANIFEST]
-            if manifest["schema"] != SCHEMA or any(n.startswith("/") or ".." in Path(n).parts for n in names):
-                raise InputError(
-                    str(backup), "this is no backup of a library.", "Choose a file that 'jete backup' wrote."
-                )
-            archive.extractall(root, names)
-    except FileNotFoundError as error:
-        raise InputError(str(backup), "there is no such file.", "Check the path.") from error
-    except (zipfile.BadZipFile, KeyError, ValueError, OSError) as error:
-        raise InputError(
-            str(backup), "this is no backup of a library, or a damaged one.", "Choose another backup."
-        ) from error
+            members = archive.infolist()
+            manifest = _manifest(backup, archive, members)
+            for member in members:
+                if member.filename != MANIFEST:
+                    _extract(archive, member, root)
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError) as error:
+        raise _refusal(backup, "this is no backup of a library, or a damaged one.") from error
     files = list((root / recordings.FOLDER).glob("*/*.parquet"))
-    broken = [f for f in files if digest_of(f) != f.stem]
-    if broken or len(files) != manifest["recordings"] or not (root / FILE).exists():
-        raise InputError(str(backup), "this backup is damaged.", "Choose another backup; the library stays as it is.")
+    wrong = [f.name for f in files if digest_of(f) != f.stem]
+    if wrong:
+        raise _refusal(backup, f"this backup is damaged: {len(wrong)} of its {len(files)} recordings have changed.")
+    if len(files) != manifest["recordings"]:
+        raise _refusal(backup, f"this backup is damaged: it holds {len(files)} of {manifest['recordings']} recordings.")
     return len(files)
+
+
+def _manifest(backup: Path, archive: zipfile.ZipFile, members: list[zipfile.ZipInfo]) -> dict[str, Any]:
+    """What a backup says of itself, once its list of contents has been found harmless."""
+    names = {m.filename: m for m in members}
+    if MANIFEST not in names or names[MANIFEST].file_size > MOST_MANIFEST_BYTES:
+        raise _refusal(backup, "this is no backup of a library.")
+    if any(m.flag_bits & 0x1 for m in members):
+        raise _refusal(backup, "this archive is locked with a password.")
+    if any(not _is_ours(m) for m in members):
+        raise _refusal(backup, "this is no backup of a library: it holds other files too.")
+    size, packed = sum(m.file_size for m in members), backup.stat().st_size
+    if size > max(SWELL * packed, most_bytes()):
+        raise _refusal(backup, f"it would swell from {packed / 1e6:.0f} MB to {size / 1e6:.0f} MB.")
+    try:
+        manifest: dict[str, Any] = json.loads(archive.read(MANIFEST))
+        right = manifest["schema"] == SCHEMA and isinstance(manifest["recordings"], int)
+    except (ValueError, KeyError, TypeError, RecursionError):
+        right = False
+    if not right:
+        raise _refusal(backup, "this is no backup of a library.")
+    return manifest
+
+
+def _is_ours(member: zipfile.ZipInfo) -> bool:
+    """Whether a member is one of the files that a backup holds."""
+    parts = PurePosixPath(member.filename).parts
+    if member.filename in (MANIFEST, FILE):
+        return not member.is_dir()
+    return len(parts) == 3 and parts[0] == recordings.FOLDER and ".." not in parts and parts[2].endswith(".parquet")
+
+
+def _extract(archive: zipfile.ZipFile, member: zipfile.ZipInfo, root: Path) -> None:
+    """Unpack one member, no further than it says that it goes."""
+    target = root / member.filename
+    target.parent.mkdir(parents=True, exist_ok=True)
+    with archive.open(member) as packed, target.open("wb") as file:
+        shutil.copyfileobj(packed, file)
+
+
+def _refuse_unsound(backup: Path, root: Path) -> None:
+    """Refuse a backup whose database is missing, damaged, empty, or of a newer version."""
+    from jete.library.location import Location
+
+    file = root / FILE
+    if not file.is_file():
+        raise _refusal(backup, "this backup is damaged: the database is missing.")
+    if not is_sound(Location(root), file):
+        raise _refusal(backup, "this backup is damaged: its database can't be read.")
+    with closing(open_file(file, mode="ro")) as database:
+        tables = {name for (name,) in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+        if not set(TABLES) <= tables:
+            raise _refusal(backup, "this backup is damaged: its database is empty.")
+        (version,) = database.execute("SELECT version_num FROM alembic_version").fetchone() or ("",)
+    if version > NEWEST:
+        raise InputError(str(backup), "a newer version of the program wrote this backup.", "Install that version.")

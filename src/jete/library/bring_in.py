@@ -10,7 +10,7 @@ from jete.core.errors import InputError
 from jete.core.sheet import RunSheet, with_value
 from jete.core.split import line_of, split
 from jete.core.start_line import proposed_line
-from jete.formats.reader import read_log
+from jete.formats.reader import read_log, refuse_no_file, telling_of
 from jete.formats.watched import UNWATCHED, Watch
 from jete.library.circuits import passes
 from jete.library.files import digest_of
@@ -60,14 +60,16 @@ def bring_in(
     """
     given = given or {}
     _with_values(RunSheet(), given)
-    _refuse_no_file(path)
-    digest = digest_of(path)
+    with telling_of(path):
+        refuse_no_file(path)
+        digest = digest_of(path)
     number = library.known(digest)
-    if number is not None:
-        if given:
-            library.note_run(number, _with_values(library.run(number).sheet, given))
-        return BroughtIn(number, known=True)
+    if number is not None and library.holds_recording(number):
+        return _known(library, number, given)
     log = read_log(path, watch.part(0.0, READING_SHARE), [*maps, *library.column_maps()])
+    if number is not None:
+        library.store_again(number, log)
+        return _known(library, number, given)
     found = library.circuit_of(log)
     shared = line if line is not None and "x" in log.channels and passes(log, line) else None
     line = found[2] if found else shared or line_of(log)
@@ -80,9 +82,16 @@ def bring_in(
     watch.step(READING_SHARE)
     at = (found[0], found[1]) if found else None
     sheet = _with_values(_stamped(library.next_sheet(at, placed="latitude" in log.channels), path), given)
-    return BroughtIn(
-        library.add(log, spans, digest, sheet, path=str(path.resolve()), line=line), known=False, line=line
-    )
+    run, known = library.add_or_find(log, spans, digest, sheet, path=str(path.resolve()), line=line)
+    return BroughtIn(run, known, line)
+
+
+def _known(library: Library, number: int, given: Mapping[str, str]) -> BroughtIn:
+    """A run that was there already: out of the bin again, with what is given noted."""
+    library.restore(number)
+    if given:
+        library.note_run(number, _with_values(library.run(number).sheet, given))
+    return BroughtIn(number, known=True)
 
 
 def _with_values(sheet: RunSheet, given: Mapping[str, str]) -> RunSheet:
@@ -90,12 +99,6 @@ def _with_values(sheet: RunSheet, given: Mapping[str, str]) -> RunSheet:
     for name, text in given.items():
         sheet = with_value(sheet, name, text)
     return sheet
-
-
-def _refuse_no_file(path: Path) -> None:
-    if not path.is_file():
-        what = "this is a directory." if path.is_dir() else "there is no such file."
-        raise InputError(str(path), what, "Name a log file.")
 
 
 def _stamped(sheet: RunSheet, path: Path) -> RunSheet:

@@ -25,7 +25,7 @@ from jete.core.split import split_by_line
 from jete.formats.mapping import ColumnMap, from_json, to_json
 from jete.library import models, recordings
 from jete.library.circuits import circuit_of, line_document, line_from
-from jete.library.database import connect
+from jete.library.database import connect, refusing, take_turn, writing_engine
 from jete.library.edits import write_lap_note, write_line, write_sheet
 from jete.library.errors import ReadOnlyError
 from jete.library.location import Location
@@ -53,8 +53,12 @@ class Library:
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
-        """A session to read in."""
-        with Session(self._engine) as session:
+        """A session to read in.
+
+        Raises:
+            InputError: the database does not answer.
+        """
+        with refusing(self.location), Session(self._engine) as session:
             yield session
 
     @contextmanager
@@ -63,10 +67,13 @@ class Library:
 
         Raises:
             ReadOnlyError: where the library is open to read only.
+            InputError: somebody else is changing it for long, the disk is full, the server is gone.
         """
         if self.read_only:
             raise ReadOnlyError
-        with Session(self._engine, expire_on_commit=False) as session, session.begin():
+        engine = writing_engine(self._engine)
+        with refusing(self.location), Session(engine, expire_on_commit=False) as session, session.begin():
+            take_turn(session)
             yield session
 
     # --- what is there
@@ -136,13 +143,31 @@ class Library:
     # --- bringing in
 
     def known(self, source_digest: str) -> int | None:
-        """The run that came from a file of this content; it is taken out of the bin."""
+        """The run that came from a file of this content, in the bin or not; None where there is none."""
         with self.reading() as session:
-            query = select(models.Run.id).join(models.Recording).where(models.Recording.source_digest == source_digest)
-            number = session.scalars(query).first()
-        if number is not None and not self.read_only:
-            self.restore(number)
-        return number
+            return _run_from(session, source_digest)
+
+    def holds_recording(self, number: int) -> bool:
+        """Whether the channel data of a run is there, and undamaged as far as is known."""
+        run = self.run(number)
+        return run.damaged is None and recordings.path_of(self.location.folder, run.digest).exists()
+
+    def store_again(self, number: int, log: Log) -> None:
+        """Put the channel data of a run that had lost it back in its place; what is noted stays."""
+        digest = recordings.store(self.location.folder, log)
+        with self.writing() as session:
+            run = session.get_one(models.Run, number)
+            old = run.recording
+            if digest != old.digest:
+                source, old.source_digest = old.source_digest, f"{old.source_digest} gone"
+                session.flush()
+                run.recording = models.Recording(
+                    digest=digest, source_digest=source, source=old.source, path=old.path, repairs=old.repairs
+                )
+                session.flush()
+                session.delete(old)
+            run.recording.damaged = None
+        recordings.confirm(self.location.folder, digest)
 
     def circuit_of(self, log: Log) -> tuple[str, str, LineSource] | None:
         """Name, layout and start line of the known circuit a log was driven on."""
@@ -168,23 +193,27 @@ class Library:
         *, path: str = "", line: LineSource | None = None,
     ) -> int:  # fmt: skip
         """Bring in a run; returns its number.  It is confirmed when this returns."""
+        return self.add_or_find(log, spans, source_digest, sheet, path=path, line=line)[0]
+
+    def add_or_find(
+        self, log: Log, spans: Sequence[LapSpan], source_digest: str, sheet: RunSheet,
+        *, path: str = "", line: LineSource | None = None,
+    ) -> tuple[int, bool]:  # fmt: skip
+        """As :meth:`add`; the number of the run, and whether another hand had brought it in meanwhile."""
         if self.read_only:
             raise ReadOnlyError
         digest = recordings.store(self.location.folder, log)
         with self.writing() as session:
-            recording = session.get(models.Recording, digest) or models.Recording(
-                digest=digest, source_digest=source_digest, source=log.source, path=path,
-                repairs=[[r.channel, r.what, r.count] for r in log.repairs],
-            )  # fmt: skip
-            run = models.Run(recording=recording, imported_at=datetime.now(tz=UTC))
-            session.add(run)
-            session.flush()
-            session.add_all(_lap_rows(run.id, log, spans))
-            write_sheet(session, run, sheet)
-            document = line_document(line)
-            if document is not None and run.event is not None and run.event.circuit.line is None:
-                write_line(session, sheet.circuit, sheet.layout, document)
-            return run.id
+            number = _run_from(session, source_digest)
+            known = number is not None
+            if number is None:
+                recording = session.get(models.Recording, digest) or models.Recording(
+                    digest=digest, source_digest=source_digest, source=log.source, path=path,
+                    repairs=[[r.channel, r.what, r.count] for r in log.repairs],
+                )  # fmt: skip
+                number = _add_run(session, recording, log, spans, sheet, line)
+        recordings.confirm(self.location.folder, digest)
+        return number, known
 
     def line_of(self, run: RunRecord) -> LineSource | None:
         """The start line that is kept for a run's circuit."""
@@ -280,6 +309,26 @@ class Library:
         with self.writing() as session:
             session.execute(delete(models.KnownColumns).where(models.KnownColumns.names == names))
             session.add(models.KnownColumns(names=names, document=to_json(chosen)))
+
+
+def _run_from(session: Session, source_digest: str) -> int | None:
+    query = select(models.Run.id).join(models.Recording).where(models.Recording.source_digest == source_digest)
+    return session.scalars(query).first()
+
+
+def _add_run(
+    session: Session, recording: models.Recording, log: Log, spans: Sequence[LapSpan], sheet: RunSheet, line: LineSource | None
+) -> int:  # fmt: skip
+    """The rows of a new run; returns its number."""
+    run = models.Run(recording=recording, imported_at=datetime.now(tz=UTC))
+    session.add(run)
+    session.flush()
+    session.add_all(_lap_rows(run.id, log, spans))
+    write_sheet(session, run, sheet)
+    document = line_document(line)
+    if document is not None and run.event is not None and run.event.circuit.line is None:
+        write_line(session, sheet.circuit, sheet.layout, document)
+    return run.id
 
 
 def _lap_rows(run: int, log: Log, spans: Sequence[LapSpan]) -> list[models.Lap]:

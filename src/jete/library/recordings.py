@@ -14,10 +14,12 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from jete.core.errors import InputError
 from jete.core.lap import Channel, FloatArray, Log, Repair
 from jete.formats.arrow_table import EXACT, arrow_of, numbers_of
 from jete.formats.parquet_log import write_table
-from jete.library.files import UNFINISHED, digest_of, keep
+from jete.formats.whole_file import UNFINISHED, keep
+from jete.library.files import digest_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -29,6 +31,7 @@ FOLDER = "channels"
 ROWS_A_GROUP = 4096
 NOTES = b"jete.recording/1"
 OWN_TIME = "time of "
+UNCONFIRMED = ".unconfirmed"
 SAME_S = 1e-9
 # Around a lap, so that what is smoothed in time has neighbours at its ends.
 MARGIN_S = 5.0
@@ -42,8 +45,23 @@ def path_of(root: Path, digest: str) -> Path:
 def store(root: Path, log: Log) -> str:
     """Write a log's channels; returns the digest that names the file.
 
-    The file is synced before it takes its name; the same channels give the same file.
+    The file is synced before it takes its name; the same channels give the same file.  A
+    mark beside it says that it is not confirmed, until :func:`confirm` takes it away.
+
+    Raises:
+        InputError: a full disk, or a folder without rights.
     """
+    try:
+        return _store(root, log)
+    except OSError as error:
+        raise InputError(
+            str(root),
+            f"the channel data can't be written ({error.strerror}).",
+            "Make room, or give yourself the rights.",
+        ) from error
+
+
+def _store(root: Path, log: Log) -> str:
     folder = root / FOLDER
     folder.mkdir(parents=True, exist_ok=True)
     unfinished = folder / f"{os.getpid()}-{id(log):x}{UNFINISHED}"
@@ -52,10 +70,16 @@ def store(root: Path, log: Log) -> str:
         digest = digest_of(unfinished)
         target = path_of(root, digest)
         if not target.exists():
+            (folder / f"{digest}.{os.getpid()}{UNCONFIRMED}").touch()
             keep(unfinished, target)
     finally:
         unfinished.unlink(missing_ok=True)
     return digest
+
+
+def confirm(root: Path, digest: str) -> None:
+    """A row names the recording now: it stays whatever happens."""
+    (root / FOLDER / f"{digest}.{os.getpid()}{UNCONFIRMED}").unlink(missing_ok=True)
 
 
 def _table_of(log: Log) -> pa.Table:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import groupby
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QStringListModel, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from jete.app.theme import SMALL_PX, SPACE, font
@@ -31,7 +31,12 @@ class SheetForm(QScrollArea):
         super().__init__()
         self._store = store
         self.fields: dict[str, QLineEdit | QComboBox] = {}
+        self._known: dict[str, QStringListModel] = {}
         self._run: int | None = None
+        # While a field takes a key, its open suggestions still hold a row of their list: it changes afterwards.
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self._offer)
         self.setObjectName("sheet")
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -72,6 +77,8 @@ class SheetForm(QScrollArea):
         else:
             editor = QLineEdit()
             editor.editingFinished.connect(self._on_left)
+            if field.name in KNOWN:
+                self._known[field.name] = _suggest(editor)
         editor.setAccessibleName(f"{field.title} {field.unit}".strip())
         editor.setObjectName(f"sheet-{field.name}")
         self.fields[field.name] = editor
@@ -117,17 +124,23 @@ class SheetForm(QScrollArea):
             elif other or not (editor.hasFocus() and editor.isModified()):
                 editor.setText(text)
                 editor.setCursorPosition(0)
-        self._offer(session)
+        self._later.start()
 
-    def _offer(self, session: Session) -> None:
+    def _offer(self) -> None:
         """Names that were typed before are offered again."""
-        for name in KNOWN:
-            editor = self.fields[name]
-            words = sorted({str(getattr(r.sheet, name)) for r in session.runs} - {""})
-            if isinstance(editor, QLineEdit):
-                completer = QCompleter(words, editor)
-                completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-                editor.setCompleter(completer)
+        for name, known in self._known.items():
+            words = sorted({str(getattr(r.sheet, name)) for r in self._store.session.runs} - {""})
+            if known.stringList() != words:
+                known.setStringList(words)
+
+
+def _suggest(editor: QLineEdit) -> QStringListModel:
+    """Give a field its one completer; returns the list of what is suggested."""
+    known = QStringListModel(editor)
+    completer = QCompleter(known, editor)
+    completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+    editor.setCompleter(completer)
+    return known
 
 
 def shown(sheet: RunSheet, name: str) -> str:

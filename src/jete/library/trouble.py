@@ -1,0 +1,80 @@
+"""What a database's own errors mean: damage, somebody else at work, a full disk, missing rights.
+
+Only two of SQLite's answers are damage; all others leave the library as it is.
+"""
+
+from __future__ import annotations
+
+import os
+import sqlite3
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from jete.core.errors import InputError
+from jete.library.errors import DamagedError
+
+if TYPE_CHECKING:
+    from sqlalchemy.exc import DBAPIError
+
+    from jete.library.location import Location
+
+# https://sqlite.org/rescode.html: each also stands before its extended codes, as SQLITE_CORRUPT_INDEX.
+DAMAGE = ("SQLITE_CORRUPT", "SQLITE_NOTADB")
+IN_USE = ("SQLITE_BUSY", "SQLITE_LOCKED", "SQLITE_PROTOCOL")
+NO_RIGHTS = ("SQLITE_READONLY", "SQLITE_CANTOPEN", "SQLITE_PERM", "SQLITE_AUTH")
+
+
+def is_damage(error: BaseException | None) -> bool:
+    """Whether SQLite says that the file itself is damaged, or no database."""
+    return _code(error).startswith(DAMAGE)
+
+
+def refusal(location: Location, error: DBAPIError | sqlite3.Error) -> InputError:
+    """The error to tell for one of the database: what is wrong, and what would mend it; nothing was touched.
+
+    Args:
+        location: of the library.
+        error: of SQLite, or of SQLAlchemy around one of a database's driver.
+    """
+    inner = error if isinstance(error, sqlite3.Error) else getattr(error, "orig", None)
+    where, code = location.shown, _code(inner)
+    if location.file is None:
+        why = _first_line(inner) or "no answer"
+        return InputError(where, f"the database server can't be used ({why}).", "Check the address and the network.")
+    if is_damage(inner):
+        return DamagedError(where)
+    if code.startswith(IN_USE):
+        user = _holder(location.file)
+        return InputError(where, f"it is in use by {user}.", "Wait until that has ended, and try again.")
+    if code.startswith("SQLITE_FULL"):
+        return InputError(where, "the disk is full.", "Make room, and try again; nothing was changed.")
+    if code.startswith(NO_RIGHTS):
+        return InputError(where, "it may not be written, or not be opened.", "Give yourself the rights to this folder.")
+    why = _first_line(inner) or type(error).__name__
+    return InputError(where, f"the database does not answer ({why}).", "Check the disk, and try again.")
+
+
+def _code(error: BaseException | None) -> str:
+    return str(getattr(error, "sqlite_errorname", ""))
+
+
+def _first_line(error: BaseException | None) -> str:
+    return next(iter(str(error or "").strip().splitlines()), "").rstrip(".")
+
+
+def _holder(file: Path) -> str:
+    """Who has a file open, as far as that can be seen (Linux)."""
+    for process in Path("/proc").glob("[0-9]*"):
+        if process.name != str(os.getpid()) and _has_open(process, file):
+            try:
+                return f"{(process / 'comm').read_text(encoding='utf-8').strip()} (process {process.name})"
+            except OSError:
+                continue
+    return "another program"
+
+
+def _has_open(process: Path, file: Path) -> bool:
+    try:
+        return any(os.path.realpath(fd) == str(file.resolve()) for fd in (process / "fd").iterdir())
+    except OSError:
+        return False
