@@ -144,7 +144,8 @@ def _axis(trial: Trial, comparison: Comparison, station: float) -> float:
 def _corners(out: Errors, trial: Trial, comparison: Comparison) -> None:
     truth = {c.corner: c for c in trial.corners("lap")}
     base = {c.corner: c for c in trial.corners("reference")}
-    asked = [c for c in trial.circuit.corners if not (truth[c.number].flat and base[c.number].flat)]
+    # The reference alone decides what a corner is.
+    asked = [c for c in trial.circuit.corners if not base[c.number].flat]
     taken: set[int] = set()
     for road in asked:
         ends = [_axis(trial, comparison, p) for p in (road.start_m, road.end_m)]

@@ -73,13 +73,6 @@ def test_hard_braking_is_no_spike() -> None:
     assert not repairs
 
 
-def test_infinite_values_are_left_out_and_told() -> None:
-    value = np.array([1.0, np.inf, 3.0])
-    channels, repairs = channels_from({"oil": value}, {}, np.arange(3.0) * 0.1)
-    assert len(channels["oil"]) == 2
-    assert repairs[0].channel == "oil"
-
-
 def test_a_channel_without_values_is_none() -> None:
     channels, _ = channels_from({"oil": np.full(3, np.nan)}, {}, np.arange(3.0))
     assert channels == {}
@@ -159,3 +152,18 @@ def test_a_throttle_on_another_span_is_told(low: float, high: float, told: bool)
     value = low + (high - low) * (np.sin(np.arange(400) * 0.05) > 0.0)
     _, repairs = channels_from({"throttle": value}, {}, np.arange(400) * 0.05)
     assert any("own span" in r.what for r in repairs) is told
+
+
+def test_positions_whose_halves_were_mended_apart_are_kept_in_pairs() -> None:
+    clock = np.arange(200) * 0.1
+    x, y = 5.0 * clock, 3.0 * clock
+    x[50], y[90] = 4000.0, -4000.0
+    channels, _ = channels_from({"time": clock, "x": x, "y": y}, {}, clock)
+    assert channels["x"].time_s.tolist() == channels["y"].time_s.tolist()
+    assert len(channels["x"]) == 198
+
+
+def test_half_a_position_is_none() -> None:
+    clock = np.arange(30) * 0.1
+    channels, _ = channels_from({"latitude": clock, "longitude": np.full(30, np.nan)}, {}, clock)
+    assert channels == {}

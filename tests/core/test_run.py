@@ -18,7 +18,7 @@ from jete.simulate.logger import LoggerSettings, record
 from jete.simulate.trials import draw_trial
 from jete.simulate.vehicle import CAR
 
-CORNERS = [SimpleNamespace(number=k + 1) for k in range(4)]
+CORNERS = [SimpleNamespace(number=k + 1, shown=str(k + 1)) for k in range(4)]
 LATE = Fault("late_throttle", 3, 18.0)
 
 

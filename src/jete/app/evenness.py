@@ -30,9 +30,9 @@ Key = tuple[int, tuple[int, ...]]
 class Evenness:
     """The corners that are driven most and least alike, and the robust spread of the time each takes, seconds."""
 
-    even: int
+    even: str
     even_s: float
-    uneven: int
+    uneven: str
     uneven_s: float
 
 
@@ -112,4 +112,4 @@ def _evenness(best: Callable[[], Lap], laps: list[Callable[[], Lap]], token: Tok
         loaded.append(lap())
     corners = sorted(run_of(compare(best(), loaded)).corners, key=lambda c: c.spread_s)
     even, uneven = corners[0], corners[-1]
-    return Evenness(even.corner.number, even.spread_s, uneven.corner.number, uneven.spread_s)
+    return Evenness(even.corner.shown, even.spread_s, uneven.corner.shown, uneven.spread_s)

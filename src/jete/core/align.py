@@ -18,6 +18,7 @@ import numpy as np
 from jete.core.bends import shift_from_bends
 from jete.core.errors import different_road
 from jete.core.lap import FloatArray
+from jete.core.likeness import likeness
 from jete.core.motion import Motion
 from jete.core.path import Fixes
 from jete.core.project import project
@@ -100,7 +101,7 @@ def _refuse_other_speeds(name: str, motion: Motion, road: Road, scale: float) ->
     v = np.interp(road.grid_m, motion.distance_m * scale, motion.speed_mps)
     if float(np.std(v)) < 0.5 or float(np.std(road.speed_mps)) < 0.5:
         return
-    alike = float(np.corrcoef(v, road.speed_mps)[0, 1])
+    alike = likeness(v, road.speed_mps)
     if alike < 0.6:
         raise different_road(name, f"its speeds over distance do not go with the reference's (correlation {alike:.2f})")
 
@@ -119,7 +120,7 @@ def _by_position(lap: Unplaced, fixes: Fixes, road: Road, path: Curve, scale: fl
 def _by_curvature(lap: Unplaced, curvature: FloatArray, road: Road, scale: float) -> Alignment:
     u = lap.motion.distance_m * scale
     own, shared = np.interp(road.grid_m, u, curvature), road.curvature_1pm
-    alike = float(np.corrcoef(own, shared)[0, 1])
+    alike = likeness(own, shared)
     if alike < LEAST_ALIKE:
         raise different_road(lap.name, f"its bends do not go with the reference's (correlation {alike:.2f})")
     gain = float(own @ shared / (own @ own))

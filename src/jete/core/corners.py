@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -28,13 +28,24 @@ BLURRED_JOIN_SHARE = 0.5
 
 @dataclass(frozen=True)
 class Corner:
-    """Where the road turns: start, tightest point and end in metres of the reference's axis."""
+    """Where the road turns: start, tightest point and end in metres of the reference's axis.
+
+    ``number`` counts from the line; ``label`` is what people call it (3a), and ``id`` stays
+    its own for good in its circuit's list: None where the reference alone decides.
+    """
 
     number: int
     direction: Direction
     start_m: float
     apex_m: float
     end_m: float
+    label: str = ""
+    id: int | None = None
+
+    @property
+    def shown(self) -> str:
+        """What stands on the screen for it."""
+        return self.label or str(self.number)
 
 
 def find_corners(road: Road) -> list[Corner]:
@@ -111,4 +122,4 @@ def _corner(number: int, road: Road, run: tuple[int, int]) -> Corner:
 
 def renumbered(corners: Sequence[Corner]) -> list[Corner]:
     """Corners numbered from 1 in order."""
-    return [Corner(i + 1, c.direction, c.start_m, c.apex_m, c.end_m) for i, c in enumerate(corners)]
+    return [replace(c, number=k) for k, c in enumerate(corners, start=1)]

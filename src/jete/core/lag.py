@@ -64,6 +64,8 @@ def lag_of(time_s: FloatArray, places_m: FloatArray, speed: Channel) -> tuple[fl
     usual = span < 1.5 * REACH_S
     lag, sigma = 0.0, float("inf")
     for _ in range(2):
+        if np.count_nonzero(usual) < LEAST_SAMPLES:
+            return 0.0, float("inf")
         rows = np.stack([covered[usual], -gained[usual]], axis=1)
         (scale, pull), *_ = np.linalg.lstsq(rows, chord[usual], rcond=None)
         rest = chord - covered * scale + gained * pull

@@ -17,6 +17,9 @@ FloatArray = NDArray[np.float64]
 BoolArray = NDArray[np.bool_]
 IntArray = NDArray[np.intp]
 
+# Of fewer positions no path can be told.
+FEWEST_FIXES = 20
+
 
 @dataclass(frozen=True, eq=False)
 class Channel:
@@ -67,8 +70,9 @@ class Log:
         return self.channels.get(name)
 
     def has_position(self) -> bool:
-        """Whether the log knows where it is (degrees or a local plane)."""
-        return {"x", "y"} <= self.channels.keys() or {"latitude", "longitude"} <= self.channels.keys()
+        """Whether the log knows where it is (degrees or a local plane), often enough for a path."""
+        pairs = (("x", "y"), ("latitude", "longitude"))
+        return any(min(len(self.channels.get(n, ())) for n in pair) >= FEWEST_FIXES for pair in pairs)
 
     def span_s(self) -> tuple[float, float]:
         """First and last time of the row clock."""

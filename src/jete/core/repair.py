@@ -27,6 +27,7 @@ JUMP_MPS = 3.0
 LONGEST_DROP_S = 2.0
 REST_BLOCK_S = 8.0
 DRIFT_SHARE = 0.03
+PAIRS = (("x", "y"), ("latitude", "longitude"))
 
 
 def mend_clock(time_s: FloatArray) -> tuple[FloatArray, BoolArray, list[Repair]]:
@@ -89,14 +90,29 @@ def channels_from(
             # The same arrays, not copies of them: a log of hours is large.
             channel = Channel(name, units.get(name, ""), clock, values)
         else:
-            repairs += _infinite(name, values)
             channel = Channel(name, units.get(name, ""), clock[good], values[good])
         for mend in _MENDS.get(name, ()):
             channel, found = mend(channel)
             repairs += found
         if len(channel):
             channels[name] = channel
-    return channels, repairs
+    return _in_pairs(channels), repairs
+
+
+def _in_pairs(channels: dict[str, Channel]) -> dict[str, Channel]:
+    """The channels with both halves of a position at the same times, or neither of them."""
+    out = dict(channels)
+    for a, b in PAIRS:
+        one, other = out.pop(a, None), out.pop(b, None)
+        if one is None or other is None:
+            continue
+        times, i, j = np.intersect1d(one.time_s, other.time_s, assume_unique=True, return_indices=True)
+        if len(times) == 0:
+            continue
+        whole = len(times) == len(one) == len(other)
+        out[a] = one if whole else Channel(a, one.unit, times, one.value[i])
+        out[b] = other if whole else Channel(b, other.unit, times, other.value[j])
+    return {name: out[name] for name in channels if name in out}
 
 
 def gaps(clock: FloatArray) -> list[Repair]:
@@ -110,11 +126,6 @@ def gaps(clock: FloatArray) -> list[Repair]:
     return [Repair("time", f"{steps[wide].sum():.1f} s missing, bridged", int(wide.sum()))]
 
 
-def _infinite(name: str, values: FloatArray) -> list[Repair]:
-    count = int(np.isinf(values).sum())
-    return [Repair(name, "infinite values left out", count)] if count else []
-
-
 def fresh_positions(columns: Mapping[str, FloatArray], clock: FloatArray) -> tuple[dict[str, BoolArray], list[Repair]]:
     """Rows at which a position is new (both cells there, no repeat of the one before), and what froze.
 
@@ -123,7 +134,7 @@ def fresh_positions(columns: Mapping[str, FloatArray], clock: FloatArray) -> tup
     """
     masks: dict[str, BoolArray] = {}
     repairs: list[Repair] = []
-    for a, b in (("x", "y"), ("latitude", "longitude")):
+    for a, b in PAIRS:
         if a in columns and b in columns:
             good = np.isfinite(columns[a]) & np.isfinite(columns[b])
             at = np.flatnonzero(good)
@@ -142,8 +153,8 @@ def _frozen(new_s: FloatArray, logged_s: FloatArray, speed: FloatArray | None, c
     long = waits > max(FROZEN_S, 5.0 * float(np.median(waits)))
     starts, ends = new_s[:-1][long], new_s[1:][long]
     held = [int(np.count_nonzero((logged_s > a) & (logged_s < b))) for a, b in zip(starts, ends, strict=True)]
-    if speed is not None:
-        known = np.isfinite(speed)
+    known = np.isfinite(speed) if speed is not None else np.zeros(1, dtype=bool)
+    if speed is not None and known.any():
         v = np.interp(0.5 * (starts + ends), clock[known], speed[known])
         held = [h if s > STANDING_MPS else 0 for h, s in zip(held, v, strict=True)]
     count = int(sum(held))

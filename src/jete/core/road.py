@@ -15,6 +15,7 @@ import numpy as np
 
 from jete.core.channels import GRAVITY_MPS2
 from jete.core.lap import FloatArray, Lap
+from jete.core.likeness import likeness
 from jete.core.line_doubt import line_sigmas_m
 from jete.core.motion import Motion, smooth_box
 from jete.core.path import Fixes, curvature_of, smooth_path
@@ -80,7 +81,7 @@ def _fused(from_path: FloatArray | None, from_sensor: FloatArray | None, noise_m
     """The sensor's detail at the path's level; a sensor with the sign turned is turned back."""
     if from_path is None or from_sensor is None:
         return from_sensor if from_path is None else from_path
-    agree = float(np.corrcoef(from_path, from_sensor)[0, 1])
+    agree = likeness(from_path, from_sensor)
     if abs(agree) < 0.7:
         return from_path
     turned = from_sensor * np.sign(agree)

@@ -122,7 +122,7 @@ def set_aside(gaps_s: FloatArray, corners: Sequence[Corner]) -> list[str | None]
     for lap, stray in enumerate(whole):
         worst = int(np.argmax(parts[lap]))
         if parts[lap, worst] > 0.0:
-            out.append(f"{parts[lap, worst]:.1f} s over the run's median at corner {corners[worst].number}")
+            out.append(f"{parts[lap, worst]:.1f} s over the run's median at corner {corners[worst].shown}")
         else:
             out.append(f"{stray:.1f} s over the run's median" if stray > 0.0 else None)
     return out

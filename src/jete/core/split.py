@@ -30,7 +30,13 @@ LEAST_AHEAD = 0.5
 DIRECTION_REACH_M = 25.0
 OTHER_WAY = 0.2
 SHORTEST_LAP_S = 5.0
+SHORTEST_LAP_M, LONGEST_LAP_M, LONGEST_LAP_S = 100.0, 100_000.0, 7200.0
 SLIVER_S = 0.3
+LEAST_MOVED_M2 = 1e-6
+# Of less no rate, no direction and no noise can be told.
+FEWEST_SAMPLES, SHORTEST_LOG_S = 20, 1.0
+# Samples from which the speed at an end of a log is read.
+END_SAMPLES = 5
 
 
 @dataclass(frozen=True)
@@ -58,7 +64,11 @@ def split(log: Log, known: LineSource | None = None) -> tuple[LapSpan, ...]:
     Args:
         log: the log.
         known: the line that was given, or the reference log's; None: the log's own.
+
+    Raises:
+        InputError: a log of too few samples, or too short a time, for anything to be told from it.
     """
+    _refuse_short(log)
     known = known or line_of(log)
     if log.get("lap") is not None and not _constant_lap(log):
         pieces = _by_lap_column(log, known)
@@ -67,6 +77,19 @@ def split(log: Log, known: LineSource | None = None) -> tuple[LapSpan, ...]:
     else:
         pieces = _by_line(log, known)
     return _judge(log, pieces)
+
+
+def _refuse_short(log: Log) -> None:
+    start, end = log.span_s()
+    moving = [log.channels[n] for n in ("speed", "distance", "x", "latitude") if n in log.channels]
+    count = max((len(c) for c in moving), default=0)
+    if count < FEWEST_SAMPLES:
+        raise InputError(
+            log.source, f"it holds {count} sample(s), and a lap needs many.", "Export the whole log again."
+        )
+    if end - start < SHORTEST_LOG_S:
+        what = f"it covers {end - start:.3f} s, and a lap takes longer."
+        raise InputError(log.source, what, "Check the unit of 'time', or export the whole log again.")
 
 
 def split_by_line(log: Log, line: LineSource) -> tuple[LapSpan, ...]:
@@ -78,7 +101,11 @@ def line_of(log: Log) -> LineSource:
     """The line across the direction of travel where the log's own laps begin.
 
     Where it tells none apart, at its first sample; it serves if the path comes back there.
+
+    Raises:
+        InputError: a log of too few samples, or too short a time, for anything to be told from it.
     """
+    _refuse_short(log)
     origin = origin_of(log)
     path = positions(log, origin)
     if path is None or len(path[0]) < 8:
@@ -105,9 +132,14 @@ def _place_and_heading(log: Log, path: tuple[Channel, Channel], time_s: float) -
     s = np.interp(path[0].time_s, time, distance)
     at = float(np.interp(time_s, time, distance))
     away = np.abs(s - at)
-    near = away <= max(0.5 * FIT_REACH_M, float(np.sort(away)[3]))
-    fits = np.array([np.polynomial.polynomial.polyfit(s[near] - at, c.value[near], 1) for c in path])
-    return fits[:, 0], fits[:, 1]
+    near = away <= max(0.5 * FIT_REACH_M, float(np.sort(away)[min(3, len(away) - 1)]))
+    along = s[near] - at
+    places = np.stack([c.value[near] for c in path], axis=1)
+    middle, off = along.mean(), places.mean(axis=0)
+    spread = float(np.sum((along - middle) ** 2))
+    # Where nothing moves there is no direction.
+    heading = (along - middle) @ (places - off) / spread if spread > LEAST_MOVED_M2 else np.zeros(2)
+    return np.asarray(off - middle * heading), np.asarray(heading)
 
 
 def borders_of(log: Log) -> Literal["told", "positions", "samples"]:
@@ -351,12 +383,17 @@ def _fitted(s: FloatArray, ahead: FloatArray, place: float) -> float:
 def _time_at(time: FloatArray, distance: FloatArray, place: float) -> float:
     """Time at a distance travelled, running on at the end speeds outside the log."""
     if place < distance[0]:
-        rate = (distance[5] - distance[0]) / (time[5] - time[0])
-        return float(time[0] + (place - distance[0]) / max(rate, 1.0))
+        return float(time[0] + (place - distance[0]) / max(_end_speed(time, distance, first=True), 1.0))
     if place > distance[-1]:
-        rate = (distance[-1] - distance[-6]) / (time[-1] - time[-6])
-        return float(time[-1] + (place - distance[-1]) / max(rate, 1.0))
+        return float(time[-1] + (place - distance[-1]) / max(_end_speed(time, distance, first=False), 1.0))
     return float(np.interp(place, distance, time))
+
+
+def _end_speed(time: FloatArray, distance: FloatArray, *, first: bool) -> float:
+    """Speed over the first or the last samples of a log, m/s."""
+    reach = min(END_SAMPLES, len(time) - 1)
+    a, b = (0, reach) if first else (-1 - reach, -1)
+    return float((distance[b] - distance[a]) / (time[b] - time[a]))
 
 
 def _judge(log: Log, pieces: list[_Piece]) -> tuple[LapSpan, ...]:
@@ -379,9 +416,9 @@ def _length(time: FloatArray, distance: FloatArray, piece: _Piece) -> float:
 def _place_at(time: FloatArray, distance: FloatArray, time_s: float) -> float:
     """Distance travelled at a time, running on beyond the ends of the log."""
     if time_s < time[0]:
-        return float(distance[0] + (time_s - time[0]) * (distance[5] - distance[0]) / (time[5] - time[0]))
+        return float(distance[0] + (time_s - time[0]) * _end_speed(time, distance, first=True))
     if time_s > time[-1]:
-        return float(distance[-1] + (time_s - time[-1]) * (distance[-1] - distance[-6]) / (time[-1] - time[-6]))
+        return float(distance[-1] + (time_s - time[-1]) * _end_speed(time, distance, first=False))
     return float(np.interp(time_s, time, distance))
 
 
@@ -406,10 +443,14 @@ def _span(log: Log, piece: _Piece, length: float, typical: float | None) -> LapS
 
 
 def require_complete(span: LapSpan, source: str) -> None:
-    """Refuse a piece that is too short to be compared at all.
+    """Refuse a piece that is too short, or too long, to be compared at all.
 
     Raises:
-        InputError: fewer than 100 m.
+        InputError: fewer than 100 m, or more than 100 km or two hours.
     """
-    if span.length_m < 100.0:
-        raise InputError(f"{source}, lap {span.number}", "it is shorter than 100 m.", "Choose another lap.")
+    where = f"{source}, lap {span.number}"
+    if span.length_m < SHORTEST_LAP_M:
+        raise InputError(where, "it is shorter than 100 m.", "Choose another lap.")
+    if span.length_m > LONGEST_LAP_M or span.time_s > LONGEST_LAP_S:
+        what = f"{span.length_m / 1000.0:.0f} km in {span.time_s / 60.0:.0f} minutes are no lap of a circuit."
+        raise InputError(where, what, "Check the units of 'time', 'speed' and 'distance'.")

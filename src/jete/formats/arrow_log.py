@@ -30,13 +30,13 @@ def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
 
     try:
         with pa.memory_map(str(path)) as source:
-            table = _table(source, path.name)
+            columns = columns_of(path.name, _table(source, path.name))
     except (pa.ArrowException, OSError, ValueError, MemoryError) as error:
         if isinstance(error, InputError):
             raise
         raise InputError(path.name, "this Arrow file is damaged.", "Export the log again.") from error
     watch.step(1.0)
-    return columns_of(path.name, table)
+    return columns
 
 
 def _table(source: pa.MemoryMappedFile, name: str) -> pa.Table:

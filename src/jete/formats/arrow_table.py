@@ -48,7 +48,8 @@ def _of_chunk(chunk: pa.Array, kind: np.dtype[Any]) -> FloatArray:
     """One chunk as float64."""
     validity, data = chunk.buffers()
     part = slice(chunk.offset, chunk.offset + len(chunk))
-    values = np.frombuffer(data, dtype=kind)[part].astype(np.float64)
+    with np.errstate(invalid="ignore"):
+        values = np.frombuffer(data, dtype=kind)[part].astype(np.float64)
     if validity is not None and chunk.null_count:
         bits = np.unpackbits(np.frombuffer(validity, dtype=np.uint8), bitorder="little")
         values[bits[part] == 0] = np.nan

@@ -15,6 +15,7 @@ from jete.core.lag import without_lag
 from jete.core.lap import FloatArray, Log, Repair
 from jete.core.lapclock import lap_of_beacon, lap_resets, starts_anew, time_from_lap_clock
 from jete.core.odometer import unwrapped
+from jete.core.plausible import without_impossible, without_strays
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -129,7 +130,7 @@ def log_from_columns(
         )
     _refuse_empty(source, columns.keys())
     inside = {name: _scaled(values, _factor(source, name, units.get(name))) for name, values in columns.items()}
-    inside, apart = _with_degrees_alone(inside)
+    inside, apart = _possible(inside)
     inside, told = _with_laps_and_time(inside)
     clock, keep, mended = repair.mend_clock(inside["time"])
     if keep.sum() < 2:
@@ -149,18 +150,31 @@ def log_from_columns(
     return without_lag(Log(source, channels, (*repairs, *apart, *told, *mended, *found)))
 
 
+def _possible(columns: dict[str, FloatArray]) -> tuple[dict[str, FloatArray], list[Repair]]:
+    """The columns without values that can't be, degrees as such, and what was done."""
+    taken, apart = _with_degrees_alone(columns)
+    held, wrong = without_impossible(taken)
+    near, strays = without_strays(held)
+    return near, [*apart, *wrong, *strays]
+
+
 def _scaled(values: FloatArray, factor: float) -> FloatArray:
     """Values in the inside unit; the same array where they are in it already."""
-    return values if factor == 1.0 else values * factor
+    if factor == 1.0:
+        return values
+    with np.errstate(over="ignore"):
+        return values * factor
 
 
 def _with_degrees_alone(columns: Mapping[str, FloatArray]) -> tuple[dict[str, FloatArray], list[Repair]]:
     """The columns with positions in degrees where degrees and minutes were written together (ddmm.mmmm)."""
     out = dict(columns)
     latitude = out.get("latitude")
-    if latitude is None or not np.any(np.abs(latitude) > NORTH_POLE_DEG):
+    known = np.abs(latitude[np.isfinite(latitude)]) if latitude is not None else np.empty(0)
+    if latitude is None or len(known) == 0 or float(np.sort(known)[len(known) // 2]) <= NORTH_POLE_DEG:
         return out, []
     for name in {"latitude", "longitude"} & out.keys():
+        out[name] = np.where(np.isfinite(out[name]), out[name], np.nan)
         whole = np.trunc(out[name] / 100.0)
         out[name] = whole + (out[name] - 100.0 * whole) / 60.0
     return out, [Repair("position", "degrees and minutes written together, taken apart", len(latitude))]

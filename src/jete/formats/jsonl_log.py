@@ -47,10 +47,9 @@ def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
             tables.append(
                 arrow_json.read_json(pa.BufferReader(piece), arrow_json.ReadOptions(block_size=2 * PIECE_BYTES))
             )
-        table = pa.concat_tables(tables, promote_options="permissive")
-    except pa.ArrowException as error:
+        return columns_of(path.name, pa.concat_tables(tables, promote_options="permissive"))
+    except (pa.ArrowException, UnicodeDecodeError) as error:
         raise _broken(path, str(error)) from error
-    return columns_of(path.name, table)
 
 
 def _pieces(path: Path, watch: Watch) -> Iterator[bytes]:

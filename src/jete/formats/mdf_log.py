@@ -5,7 +5,10 @@ The channels are laid on one clock that holds the time stamps of all of them.
 
 from __future__ import annotations
 
+import gc
+import sys
 import warnings
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -14,6 +17,7 @@ import numpy as np
 from jete.core.channels import QUANTITIES
 from jete.core.errors import InputError
 from jete.formats.columns import Columns
+from jete.formats.limits import BYTES_A_NUMBER, refuse_size
 from jete.formats.watched import UNWATCHED, Watch
 
 if TYPE_CHECKING:
@@ -23,7 +27,6 @@ if TYPE_CHECKING:
 
 MAGIC = b"MDF     "
 SAME_STAMP_S = 1e-6
-ID_BYTES, HEAD_BYTES = 64, 168
 
 
 def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
@@ -32,36 +35,44 @@ def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
     Raises:
         InputError: a damaged file, or one without numbers.
     """
-    _refuse_cut_off(path)
+    found = None
     try:
         found = _channels(path, watch)
     except (InterruptedError, InputError):
         raise
-    except Exception as error:
-        # asammdf raises what comes to hand (struct.error, KeyError, MdfException, …) on a damaged file.
-        raise InputError(path.name, "this MDF file is damaged.", "Export the log again.") from error
+    except Exception as error:  # noqa: BLE001 - asammdf raises what comes to hand on a damaged file
+        # The error holds the half-made file, which complains once more as it goes.
+        with _quietly():
+            error.__traceback__ = None
+            del error
+    if found is None:
+        raise InputError(path.name, "this MDF file is damaged.", "Export the log again.")
     if not found:
         raise InputError(path.name, "it holds no channel of numbers.", "Export the log again.")
     return _on_one_clock(path.name, found)
 
 
-def _refuse_cut_off(path: Path) -> None:
-    """Refuse a file that ends in its first blocks: asammdf would complain once more when it is collected.
+@contextmanager
+def _quietly() -> Iterator[None]:
+    """What asammdf complains about when it is collected after a damaged file goes to nobody: the file was refused."""
+    hook = sys.unraisablehook
+    sys.unraisablehook = _no_hook
+    try:
+        yield
+    finally:
+        gc.collect()
+        sys.unraisablehook = hook
 
-    Raises:
-        InputError: such a file.
-    """
-    with path.open("rb") as file:
-        head = file.read(HEAD_BYTES)
-    block = head[ID_BYTES : ID_BYTES + 4]
-    if len(head) < HEAD_BYTES or not block.startswith((b"##HD", b"HD")):
-        raise InputError(path.name, "this MDF file is damaged.", "Export the log again.")
+
+def _no_hook(_: object) -> None:
+    """Say nothing."""
 
 
 def _channels(path: Path, watch: Watch) -> dict[str, tuple[str, FloatArray, FloatArray]]:
     """Unit, time stamps and values by name."""
     found: dict[str, tuple[str, FloatArray, FloatArray]] = {}
     with _opened(path) as file:
+        refuse_size(path.name, sum(BYTES_A_NUMBER * g.channel_group.cycles_nr * len(g.channels) for g in file.groups))
         total = max(sum(len(g.channels) for g in file.groups), 1)
         for number, (name, unit, time, values) in enumerate(_signals(file)):
             watch.step(number / total)

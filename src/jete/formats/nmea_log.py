@@ -61,7 +61,7 @@ def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
         columns.append(rows[:, 3])
         names.append("speed")
         units.append("m/s")
-    told = (Repair("rows", "sentences with a wrong checksum left out", epochs.broken),) if epochs.broken else ()
+    told = (Repair("rows", "sentences that are cut off or damaged left out", epochs.broken),) if epochs.broken else ()
     return Columns(path.name, tuple(names), tuple(units), tuple(columns), told)
 
 
@@ -73,13 +73,13 @@ def _take(line: str, epochs: _Epochs) -> None:
         return
     try:
         sentence = pynmea2.parse(line, check="*" in line)
-    except (pynmea2.ParseError, ValueError):
+        if line[3:6] == "VTG":
+            _take_speed(sentence, epochs)
+        else:
+            _take_position(sentence, line[3:6], epochs)
+    except (pynmea2.ParseError, ValueError, TypeError, AttributeError, ArithmeticError):
+        # A field is looked at only when it is asked for: one that holds something else shows here.
         epochs.broken += 1
-        return
-    if line[3:6] == "VTG":
-        _take_speed(sentence, epochs)
-    else:
-        _take_position(sentence, line[3:6], epochs)
 
 
 def _take_position(sentence: Any, kind: str, epochs: _Epochs) -> None:
@@ -87,10 +87,12 @@ def _take_position(sentence: Any, kind: str, epochs: _Epochs) -> None:
     valid = sentence.status == "A" if kind == "RMC" else (sentence.gps_qual or 0) > 0
     if not valid or sentence.timestamp is None or not sentence.lat:
         return
+    place = float(sentence.latitude), float(sentence.longitude)
+    knots = float(sentence.spd_over_grnd) if kind == "RMC" and sentence.spd_over_grnd is not None else None
     row = epochs.of(sentence.timestamp)
-    row[1], row[2] = sentence.latitude, sentence.longitude
-    if kind == "RMC" and sentence.spd_over_grnd is not None:
-        row[3] = float(sentence.spd_over_grnd) * KNOT_MPS
+    row[1], row[2] = place
+    if knots is not None:
+        row[3] = knots * KNOT_MPS
 
 
 def _take_speed(sentence: Any, epochs: _Epochs) -> None:

@@ -33,11 +33,13 @@ def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
             refuse_table(path.name, file.metadata.num_rows, file.metadata.num_columns)
             groups = (file.metadata.row_group(k) for k in range(file.metadata.num_row_groups))
             refuse_size(path.name, sum(g.total_byte_size for g in groups))
-            table = file.read(use_threads=False)
-    except (pa.ArrowException, OSError, MemoryError) as error:
+            columns = columns_of(path.name, file.read(use_threads=False))
+    except (pa.ArrowException, OSError, ValueError, MemoryError) as error:
+        if isinstance(error, InputError):
+            raise
         raise InputError(path.name, "this Parquet file is damaged.", "Export the log again.") from error
     watch.step(1.0)
-    return columns_of(path.name, table)
+    return columns
 
 
 def write(path: Path, columns: Columns) -> None:

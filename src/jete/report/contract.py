@@ -70,6 +70,8 @@ def _corner_in_run(c: CornerInRun, laps: list[dict[str, Any]]) -> dict[str, Any]
     best = laps[c.best]
     return {
         "corner": c.corner.number,
+        "id": c.corner.id,
+        "number": c.corner.shown,
         "gap_median_s": round(c.median_s, DIGITS),
         "gap_spread_s": round(c.spread_s, DIGITS),
         "gap_mean_s": round(c.mean_s, DIGITS),
@@ -129,6 +131,8 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage]) -> dict[str, An
     ]
     return {
         "corner": loss.corner.number,
+        "id": loss.corner.id,
+        "number": loss.corner.shown,
         "direction": loss.corner.direction,
         "start_m": round(loss.corner.start_m, PLACE_DIGITS),
         "apex_m": round(loss.corner.apex_m, PLACE_DIGITS),

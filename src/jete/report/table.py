@@ -44,7 +44,7 @@ def _run(comparison: Comparison, run: RunSummary) -> str:
             f"{KIND_WORDS[x.kind]} {difference(x.median_s)} on {x.laps} of {run.counted}" for x in c.causes[:3]
         )
         numbers = f"{difference(c.median_s):>7}  {c.spread_s:>7.3f}  {difference(c.best_s):>7}"
-        lines.append(f"{c.corner.number:>3} {c.corner.direction[:5]:>5} {numbers}  {causes}".rstrip())
+        lines.append(f"{c.corner.shown:>3} {c.corner.direction[:5]:>5} {numbers}  {causes}".rstrip())
     joined = f"best passes together {lap_time(run.best_sum_s)}, best lap {lap_time(best.span.time_s)} ({best.label})"
     return "\n".join([*lines, joined])
 
@@ -61,7 +61,7 @@ def _ledger(c: LapComparison) -> str:
     for loss in c.corners:
         running += loss.gap_s
         lines.append(
-            f"{loss.corner.number:>3} {loss.corner.direction[:5]:>5} {difference(loss.gap_s):>7}  {difference(running):>7}  {_causes(loss)}"
+            f"{loss.corner.shown:>3} {loss.corner.direction[:5]:>5} {difference(loss.gap_s):>7}  {difference(running):>7}  {_causes(loss)}"
         )
     rest = sum(loss.unexplained_s for loss in c.corners)
     lines.append(f"{'sum':>9} {difference(running):>7}           of it unexplained {difference(rest)}")

@@ -98,12 +98,13 @@ class Choice:
 
 @dataclass(frozen=True)
 class CornerPlace:
-    """A corner and its window, metres of the reference's axis."""
+    """A corner, its window in metres of the reference's axis, and what it is called."""
 
     number: int
     start_m: float
     apex_m: float
     end_m: float
+    label: str = ""
 
 
 @dataclass(frozen=True)

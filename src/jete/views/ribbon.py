@@ -179,7 +179,7 @@ class Ribbon(QWidget):
         inner = middle + 6.0 if up else middle - 22.0
         painter.setFont(font(SMALL_PX, bold=True))
         painter.setPen(theme.color("ink"))
-        painter.drawText(QRectF(x - 20, outer, 40, 16), Qt.AlignmentFlag.AlignCenter, str(loss.corner.number))
+        painter.drawText(QRectF(x - 20, outer, 40, 16), Qt.AlignmentFlag.AlignCenter, loss.corner.shown)
         if abs(loss.gap_s) >= LEAST_TINT_S:
             painter.setFont(font(SMALL_PX - 1))
             painter.setPen(theme.color("loss" if loss.gap_s > 0 else "gain"))

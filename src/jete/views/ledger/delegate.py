@@ -77,13 +77,12 @@ def _corner(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow) -> No
     """The number, and a small bend that turns its way."""
     painter.setFont(font(BODY_PX, bold=row.worst or row.corner is None))
     painter.setPen(theme.color("ink"))
-    text = "sum" if row.corner is None else str(row.corner)
     box = rect.adjusted(PAD, 0, -26 if row.corner is not None else 0, 0)
     painter.drawText(
         box,
         Qt.AlignmentFlag.AlignVCenter
         | (Qt.AlignmentFlag.AlignRight if row.corner is not None else Qt.AlignmentFlag.AlignLeft),
-        text,
+        row.label,
     )
     if row.corner is not None and row.direction in ("left", "right"):
         _bend(painter, theme, QPointF(rect.right() - 14, rect.center().y()), left=row.direction == "left")

@@ -45,9 +45,10 @@ class Part:
 
 @dataclass(frozen=True)
 class LedgerRow:
-    """One row: a corner, or the sum where ``corner`` is None; ``last`` is what stands in the last column."""
+    """One row: a corner under its label, or the sum where ``corner`` is None; ``last`` is what stands in the last column."""
 
     corner: int | None
+    label: str
     direction: str
     gap_s: float
     sigma_s: float
@@ -119,6 +120,7 @@ def _row(c: CornerLoss, running: float, units: Units, *, worst: bool) -> LedgerR
     lines.append(f"Unexplained {difference(c.unexplained_s)} s.  The gap is known to ±{c.sigma_s:.3f} s.")
     return LedgerRow(
         c.corner.number,
+        c.corner.shown,
         c.corner.direction,
         c.gap_s,
         c.sigma_s,
@@ -138,7 +140,7 @@ def rows_of_run(run: RunSummary) -> list[LedgerRow]:
         running += c.mean_s
         rows.append(_row_of_run(c, running, run.counted, worst=c.corner.number in worst))
     text = f"Mean gap of the {run.counted} laps that count {difference(running)} s"
-    return [*rows, LedgerRow(None, "", running, 0.0, running, "", _totals(rows), worst=False, tooltip=text)]
+    return [*rows, LedgerRow(None, "sum", "", running, 0.0, running, "", _totals(rows), worst=False, tooltip=text)]
 
 
 def _row_of_run(c: CornerInRun, running: float, counted: int, *, worst: bool) -> LedgerRow:
@@ -152,7 +154,7 @@ def _row_of_run(c: CornerInRun, running: float, counted: int, *, worst: bool) ->
     last = f"{difference(c.median_s)} ±{c.spread_s:.2f}"
     corner = c.corner
     return LedgerRow(
-        corner.number, corner.direction, c.mean_s, c.spread_s, running, last, tuple(parts), worst, "\n".join(lines)
+        corner.number, corner.shown, corner.direction, c.mean_s, c.spread_s, running, last, tuple(parts), worst, "\n".join(lines)
     )
 
 
@@ -160,7 +162,7 @@ def _sum(comparison: LapComparison, rows: list[LedgerRow]) -> LedgerRow:
     """The causes of all corners added up; they balance with the lap times."""
     text = f"All corners {difference(sum(r.gap_s for r in rows))} s = gap of the lap times {difference(comparison.gap_s)} s"
     gap, sigma = comparison.gap_s, comparison.sigma_s
-    return LedgerRow(None, "", gap, sigma, gap, difference(gap), _totals(rows), worst=False, tooltip=text)
+    return LedgerRow(None, "sum", "", gap, sigma, gap, difference(gap), _totals(rows), worst=False, tooltip=text)
 
 
 def _totals(rows: list[LedgerRow]) -> tuple[Part, ...]:
@@ -243,5 +245,4 @@ class LedgerModel(QAbstractTableModel):
 
 
 def _text(row: LedgerRow, column: int) -> str:
-    name = f"{row.corner}" if row.corner is not None else "sum"
-    return (name, row.in_words, difference(row.gap_s), row.last)[column]
+    return (row.label, row.in_words, difference(row.gap_s), row.last)[column]

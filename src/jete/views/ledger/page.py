@@ -237,7 +237,7 @@ class LedgerPage(QWidget):
         passages = (comparison.reference, comparison.laps[0].passage)
         words = driven_against(passages, loss, lambda m: f"{units.length_of(m):.0f} {units.length}")
         told = "; ".join(words) or driven_alike(passages)
-        self.driven.setText(f"Corner {loss.corner.number}: {told}." if told else "")
+        self.driven.setText(f"Corner {loss.corner.shown}: {told}." if told else "")
 
     def _follow(self) -> None:
         """Select the row of the state's corner without saying so again."""

@@ -155,7 +155,7 @@ class Traces(QWidget):
             apex = frame.x(corner.apex_m)
             if frame.left + 8 < apex < frame.right - 8:
                 painter.setPen(theme.color("muted"))
-                painter.drawText(QRectF(apex - 12, 2, 24, NUMBERS_PX), Qt.AlignmentFlag.AlignCenter, str(corner.number))
+                painter.drawText(QRectF(apex - 12, 2, 24, NUMBERS_PX), Qt.AlignmentFlag.AlignCenter, corner.label)
 
     def _paint_heads(self, painter: QPainter, strips: list[Strip]) -> None:
         """Titles over the panels."""
