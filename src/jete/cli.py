@@ -30,7 +30,9 @@ def main(argv: Sequence[str] | None = None) -> int:
     try:
         return int(args.run(args))
     except InputError as error:
-        sys.stderr.write(f"jete: {' '.join(str(error).split())}\n")
+        from jete.commands.place import tell
+
+        tell(str(error))
         return UNUSABLE
     except (BrokenPipeError, KeyboardInterrupt):
         return 1
@@ -60,7 +62,7 @@ def _parser() -> _Parser:
     parser = _Parser(prog="jete", description="Where on the lap the time goes, and why.")
     parser.add_argument("--version", action="version", version=f"jete {__version__}")
     parser.set_defaults(run=lambda _: _window(demo=False))
-    commands = parser.add_subparsers(title="commands", metavar="", parser_class=_Parser)
+    commands = parser.add_subparsers(title="commands", metavar="COMMAND", parser_class=_Parser)
     demo = commands.add_parser("demo", help="the application, on the demo data that ships")
     demo.set_defaults(run=lambda _: _window(demo=True))
     _add_laps_and_compare(commands)

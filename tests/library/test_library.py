@@ -17,6 +17,7 @@ from jete.library import recordings
 from jete.library.bring_in import bring_in
 from jete.library.library import Library
 from jete.library.location import Location
+from jete.library.recognise import recognise
 from jete.simulate.trials import Trial
 from known_laps import DEMO_PAIR, csv_text, rows_of
 
@@ -102,7 +103,7 @@ def test_a_log_of_another_place_is_not_put_to_the_last_circuit(library: Library,
             table[:, k] = 12.0 + table[:, k] / 111_000.0
     path = tmp_path / "elsewhere.csv"
     path.write_text(csv_text(heads, table).replace("nan", ""), encoding="utf-8")
-    assert library.run(bring_in(library, path).run).sheet.circuit == ""
+    assert library.run(bring_in(library, path).run).sheet.circuit == "Circuit 1"
 
 
 def test_notes_on_laps_and_dated_changes_of_the_set_up(library: Library) -> None:
@@ -130,9 +131,10 @@ def test_a_pin_is_by_circuit_and_class_and_can_be_taken_off(library: Library) ->
 def test_a_renamed_circuit_keeps_its_start_line(library: Library) -> None:
     number = bring_in(library, INES).run
     library.note_run(number, replace(library.run(number).sheet, circuit="Kestrel Sands"))
-    found = library.circuit_of(read_log(TOMASZ))
+    found = recognise(library, read_log(TOMASZ)).place
     assert found is not None
-    assert found[0] == "Kestrel Sands"
+    assert found.name == "Kestrel Sands"
+    assert found.line is not None
 
 
 def test_damaged_channel_data_is_told_and_the_rest_stays(library: Library) -> None:

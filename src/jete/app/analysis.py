@@ -157,5 +157,8 @@ def _lay_of(comparison: Comparison) -> Lay:
     corners = comparison.laps[0].corners
     return Lay(
         comparison.reference.motion.length_m,
-        tuple(CornerPlace(c.corner.number, c.window.start_m, c.corner.apex_m, c.window.end_m, c.corner.shown) for c in corners),
+        tuple(
+            CornerPlace(c.corner.number, c.window.start_m, c.corner.apex_m, c.window.end_m, c.corner.shown)
+            for c in corners
+        ),
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from math import radians
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -11,12 +12,15 @@ from jete.core.errors import InputError
 if TYPE_CHECKING:
     import argparse
 
+    from jete.core.corners import Corner
     from jete.core.lap import Lap, LapSpan, Log
     from jete.core.split import LineSource
     from jete.library.library import Library
     from jete.library.records import RunRecord
 
 LIBRARY, IDEAL = "library:", ":ideal"
+# What a database takes for a number too.
+_NUMBER = re.compile(r"-?[0-9]{1,15}", re.ASCII)
 
 
 class Logs:
@@ -58,7 +62,9 @@ class Logs:
         from jete.core.lap import fastest
 
         if text.endswith(IDEAL):
-            return self._opened().ideal(self._run(text.removesuffix(IDEAL))[0])
+            from jete.library.joined import joined_lap
+
+            return joined_lap(self._opened(), self._run(text.removesuffix(IDEAL))[0])
         run, number = self._run(text)
         lap = number if number is not None else fastest(run.laps, text).number
         return self._opened().lap(run, lap)
@@ -71,9 +77,15 @@ class Logs:
         laps = [self._opened().lap(run, s.number) for s in run.laps if s.complete]
         return [lap for lap in laps if not (lap.span == reference.span and lap.log.source == reference.log.source)]
 
+    def corners(self, text: str, reference: Lap) -> tuple[Corner, ...] | None:
+        """The corners of the circuit of a lap of the library, on its axis; None for a file: it decides itself."""
+        if not text.startswith(LIBRARY):
+            return None
+        return self._opened().corners_on(self._run(text.removesuffix(IDEAL))[0].id, reference)
+
     def _run(self, text: str) -> tuple[RunRecord, int | None]:
         parts = text.removeprefix(LIBRARY).split(":")
-        if not all(p.lstrip("-").isdigit() for p in parts) or len(parts) > 2:
+        if not _NUMBER.fullmatch(parts[0]) or not all(map(_NUMBER.fullmatch, parts)) or len(parts) > 2:
             raise InputError(
                 text, "this names no lap of the library.", "Write library:RUN, library:RUN:LAP or library:RUN:ideal."
             )
@@ -98,9 +110,16 @@ class Logs:
 def _address(text: str) -> tuple[str, int | None]:
     """File and lap number of ``FILE`` or ``FILE:N``."""
     name, colon, number = text.rpartition(":")
-    if colon and number.lstrip("-").isdigit() and not Path(text).exists():
+    if colon and _NUMBER.fullmatch(number) and not _exists(text):
         return name, int(number)
     return text, None
+
+
+def _exists(name: str) -> bool:
+    try:
+        return Path(name).exists()
+    except (OSError, ValueError):
+        return False
 
 
 def _numbered(spans: tuple[LapSpan, ...], number: int, source: str) -> LapSpan:

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-import sys
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from jete.commands.addresses import LIBRARY, Logs, given_line, read
-from jete.commands.place import write_json
+from jete.commands.place import say, write_json
 from jete.core.errors import InputError
 
 if TYPE_CHECKING:
     import argparse
 
     from jete.core.lap import Lap, Log
+    from jete.core.result import Comparison, LapComparison
 
 
 def laps(args: argparse.Namespace) -> int:
@@ -27,7 +28,7 @@ def laps(args: argparse.Namespace) -> int:
     if args.json:
         write_json(args.json, laps_document(log, spans))
     else:
-        sys.stdout.write(laps_table(log, spans))
+        say(laps_table(log, spans))
     return 0
 
 
@@ -43,13 +44,21 @@ def compare(args: argparse.Namespace) -> int:
     found = [lap for text in args.laps for lap in (logs.laps(text, reference) if args.all else [logs.lap(text)])]
     if not found:
         raise InputError(args.laps[0], "it has no complete lap besides the reference.", "Name another run or file.")
-    comparison = compared(reference, found)
-    run = run_of(comparison) if args.all or len(found) > 1 else None
+    comparison = compared(reference, found, logs.corners(args.reference, reference))
+    runs = [(part, run_of(part)) for part in _by_run(comparison)] if args.all or len(found) > 1 else []
     if args.json:
-        write_json(args.json, comparison_document(comparison, run))
+        write_json(args.json, comparison_document(comparison, runs))
     else:
-        sys.stdout.write(comparison_table(comparison, run))
+        say(comparison_table(comparison, runs))
     return 0
+
+
+def _by_run(comparison: Comparison) -> list[Comparison]:
+    """The comparison of each run's laps: what two drivers did has nothing in common."""
+    groups: dict[tuple[str, str], list[LapComparison]] = {}
+    for c in comparison.laps:
+        groups.setdefault((c.passage.lap.log.source, c.passage.lap.driver), []).append(c)
+    return [replace(comparison, laps=tuple(laps)) for laps in groups.values()]
 
 
 def export(args: argparse.Namespace) -> int:
@@ -60,7 +69,8 @@ def export(args: argparse.Namespace) -> int:
 
     logs, target = Logs(args.line, args), Path(args.out)
     if args.against:
-        write_columns(target, aligned_columns(compared(logs.lap(args.against), [logs.lap(args.lap)])))
+        reference = logs.lap(args.against)
+        write_columns(target, aligned_columns(compared(reference, [logs.lap(args.lap)])))
     else:
         write_log(
             target, _cut(logs.lap(args.lap)) if args.lap.startswith(LIBRARY) or ":" in args.lap else read(args.lap)

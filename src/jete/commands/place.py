@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from jete.core.errors import InputError
 from jete.formats.whole_file import written_wholly
+from jete.report.words import printable
 
 if TYPE_CHECKING:
     import argparse
@@ -45,7 +46,7 @@ def library_at(location: Location | None, *, read_only: bool = False) -> Library
         require_library(location)
     library, found = open_library(location, read_only=read_only)
     for f in found:
-        sys.stderr.write(f"jete: {f.where}: {f.what}; {f.done}.\n")
+        tell(f"{f.where}: {f.what}; {f.done}.")
     return library
 
 
@@ -63,6 +64,16 @@ def require_library(location: Location) -> None:
         ) from error
     if missing:
         raise InputError(str(location.folder), "there is no library yet.", "Bring in logs with 'jete import FILES'.")
+
+
+def say(text: str) -> None:
+    """Write to standard output what a terminal may show."""
+    sys.stdout.write(printable(text))
+
+
+def tell(text: str) -> None:
+    """Write one line to standard error."""
+    sys.stderr.write(f"jete: {printable(' '.join(text.split()))}\n")
 
 
 def write_json(target: str, document: dict[str, Any]) -> None:

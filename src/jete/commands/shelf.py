@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from jete.commands.place import library_at, location_of, require_library, write_json
+from jete.commands.place import library_at, location_of, require_library, say, tell, write_json
 from jete.core.errors import InputError
 
 if TYPE_CHECKING:
@@ -30,11 +29,11 @@ def bring_in(args: argparse.Namespace) -> int:
             found = one(library, path, given)
         except InputError as error:
             refused.append((str(path), " ".join(str(error).split())))
-            sys.stderr.write(f"jete: {refused[-1][1]}\n")
+            tell(refused[-1][1])
             continue
         done.append((str(path), library.run(found.run), found.known))
         if not args.json:
-            sys.stdout.write(import_line(*done[-1]))
+            say(import_line(*done[-1]))
     library.close()
     if args.json:
         write_json(args.json, import_document(done, refused))
@@ -59,7 +58,7 @@ def list_runs(args: argparse.Namespace) -> int:
     if args.json:
         write_json(args.json, runs_document(runs))
     else:
-        sys.stdout.write(runs_table(runs))
+        say(runs_table(runs, args.text))
     return 0
 
 
@@ -92,7 +91,7 @@ def _say(args: argparse.Namespace, schema: str, text: str, count: int) -> int:
     if args.json:
         write_json(args.json, {"schema": schema, "recordings": count})
     else:
-        sys.stdout.write(f"{text}\n")
+        say(f"{text}\n")
     return 0
 
 
@@ -110,7 +109,7 @@ def check(args: argparse.Namespace) -> int:
         entries = [{"what": f.what, "where": f.where, "done": f.done} for f in found]
         write_json(args.json, {"schema": "jete.check/1", "findings": entries})
     else:
-        sys.stdout.write("".join(f"{f.where}: {f.what}; {f.done}.\n" for f in found) or "The library is sound.\n")
+        say("".join(f"{f.where}: {f.what}; {f.done}.\n" for f in found) or "The library is sound.\n")
     return 1 if found else 0
 
 

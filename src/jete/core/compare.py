@@ -42,8 +42,8 @@ def compare(reference: Lap, laps: Sequence[Lap], corners: Sequence[Corner] | Non
     own = prepare(reference, origin)
     road = road_of(reference, own.motion, own.fixes)
     passages = [passage_of(reference, own.motion, identity(own.motion))]
-    for other in (prepare(lap, origin) for lap in laps):
-        passages.append(passage_of(other.lap, other.motion, laid(other, road)))
+    others = [prepare(lap, origin) for lap in laps]
+    passages += [passage_of(p.lap, p.motion, laid(p, road)) for p in others]
     found = list(corners) if corners else _corners(road, passages[0])
     held = Held(passages[0], marks_of(passages[0], found), road, found, drive_of(passages[0], road))
     compared = [losses_of(held, p, marks_of(p, found, held.marks)) for p in passages[1:]]

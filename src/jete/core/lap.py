@@ -105,16 +105,18 @@ class LapSpan:
 
 @dataclass(frozen=True, eq=False)
 class Lap:
-    """One lap of one log."""
+    """One lap of one log, and who drove it where that is known."""
 
     log: Log
     span: LapSpan
+    driver: str = ""
     _cut: dict[str, Channel | None] = field(default_factory=dict, repr=False)
 
     @property
     def label(self) -> str:
-        """File and lap number, as the command line writes it."""
-        return f"{self.log.source}:{self.span.number}"
+        """File and lap number, as the command line writes it, behind the driver where that is known."""
+        name = f"{self.log.source}:{self.span.number}"
+        return f"{self.driver}, {name}" if self.driver else name
 
     def get(self, name: str) -> Channel | None:
         """The channel cut to the lap with time from the start of the lap, or None."""

@@ -48,9 +48,7 @@ def corners_of(founder: Lap) -> tuple[Corner, ...]:
     Raises:
         InputError: a piece that is no lap.
     """
-    return tuple(
-        replace(c, number=k, label=str(k), id=k) for k, c in enumerate(_driven(founder).asked, start=1)
-    )
+    return tuple(replace(c, number=k, label=str(k), id=k) for k, c in enumerate(_driven(founder).asked, start=1))
 
 
 def extended(listed: Sequence[Corner], founder: Lap, lap: Lap) -> tuple[Corner, ...]:

@@ -7,12 +7,14 @@ table that forms, the command line and the storage read.
 from __future__ import annotations
 
 from dataclasses import dataclass, field, fields, replace
+from math import nan
 from typing import Final, Literal
 
 from jete.core.errors import InputError
 
 CONDITIONS: Final = ("dry", "damp", "wet")
 KINDS: Final = ("car", "motorcycle")
+LARGEST: Final = 1e9
 ASIDE: Final = ("traffic", "yellow", "off", "cut")
 
 
@@ -137,7 +139,9 @@ def value_of(name: str, text: str) -> str | float | int | None:
     try:
         number = float(plain.replace(",", "."))
     except ValueError:
-        raise InputError(kind.title, f"'{plain}' is no number.", "Write a number, or leave it empty.") from None
+        number = nan
+    if not abs(number) < LARGEST:
+        raise InputError(kind.title, f"'{plain}' is no number.", "Write a number, or leave it empty.")
     return round(number) if kind.holds == "count" else number
 
 
@@ -155,6 +159,8 @@ def carried_on(last: RunSheet) -> RunSheet:
     return RunSheet(**{f.name: getattr(last, f.name) for f in FIELDS if f.carried})
 
 
+# What belongs to a day at a circuit, whoever drives.
+WEATHER: Final = ("event", "condition", "air_c", "track_c", "wind")
 # Where two laps differ in one of these, their gap is not the driver's alone.
 MATTERS: Final = ("layout", "vehicle", "condition", "tyres")
 

@@ -1,4 +1,4 @@
-"""From a file to a run of the library: read, split at the circuit's line, note what is known."""
+"""From a file to a run of the library: read, told by its path where it was driven, noted as far as is known."""
 
 from __future__ import annotations
 
@@ -6,14 +6,11 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from jete.core.errors import InputError
 from jete.core.sheet import RunSheet, with_value
-from jete.core.split import line_of, split
-from jete.core.start_line import proposed_line
 from jete.formats.reader import read_log, refuse_no_file, telling_of
 from jete.formats.watched import UNWATCHED, Watch
-from jete.library.circuits import passes
 from jete.library.files import digest_of
+from jete.library.recognise import Recognised, device_of, recognise
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -70,20 +67,34 @@ def bring_in(
     if number is not None:
         library.store_again(number, log)
         return _known(library, number, given)
-    found = library.circuit_of(log)
-    shared = line if line is not None and "x" in log.channels and passes(log, line) else None
-    line = found[2] if found else shared or line_of(log)
-    spans = split(log, line)
-    if found is None and shared is None and not any(s.complete for s in spans):
-        proposed = proposed_line(log)
-        line, spans = (proposed, split(log, proposed)) if proposed else (line, spans)
-    if not spans:
-        raise InputError(path.name, "it holds no lap.", "Export the whole log again.")
     watch.step(READING_SHARE)
-    at = (found[0], found[1]) if found else None
-    sheet = _with_values(_stamped(library.next_sheet(at, placed="latitude" in log.channels), path), given)
-    run, known = library.add_or_find(log, spans, digest, sheet, path=str(path.resolve()), line=line)
-    return BroughtIn(run, known, line)
+    found = recognise(library, log, line)
+    device = device_of(log, path.suffix)
+    sheet = _sheet(library, found, device, path, given)
+    run, known = library.add_or_find(
+        log, found.spans, digest, sheet, path=str(path.resolve()), line=found.line, device=device
+    )
+    library.learn_corners(run)
+    return BroughtIn(run, known, found.line)
+
+
+def _sheet(library: Library, found: Recognised, device: str, path: Path, given: Mapping[str, str]) -> RunSheet:
+    """What is noted on a new run: the circuit it was driven on, what goes along from the last one, what is given."""
+    made = datetime.fromtimestamp(path.stat().st_mtime).astimezone()
+    name, layout = _place_of(library, found, given)
+    sheet = library.next_sheet((name, layout), device, given.get("date", "").strip() or made.strftime("%Y-%m-%d"))
+    sheet = _with_values(replace(sheet, time=made.strftime("%H:%M")), given)
+    return replace(sheet, layout=layout) if "circuit" in given and "layout" not in given else sheet
+
+
+def _place_of(library: Library, found: Recognised, given: Mapping[str, str]) -> tuple[str, str]:
+    """Circuit and layout: as given, as recognised, or new ones; nothing where no lap tells."""
+    name = given.get("circuit", "").strip()
+    if found.place is not None and name in ("", found.place.name):
+        return found.place.name, found.place.layout
+    if name:
+        return name, given.get("layout", "").strip() or library.layout_for(name, known=found.best is None)
+    return (library.new_circuit(), "") if found.best is not None else ("", "")
 
 
 def _known(library: Library, number: int, given: Mapping[str, str]) -> BroughtIn:
@@ -99,9 +110,3 @@ def _with_values(sheet: RunSheet, given: Mapping[str, str]) -> RunSheet:
     for name, text in given.items():
         sheet = with_value(sheet, name, text)
     return sheet
-
-
-def _stamped(sheet: RunSheet, path: Path) -> RunSheet:
-    """Date and time of the file, until a person says otherwise."""
-    made = datetime.fromtimestamp(path.stat().st_mtime).astimezone()
-    return replace(sheet, date=made.strftime("%Y-%m-%d"), time=made.strftime("%H:%M"))

@@ -1,15 +1,18 @@
-"""Which circuit a log was driven on: the one whose start line its path passes."""
+"""Circuits as they are kept: name, layout, start line, the lap they are known by, the list of corners."""
 
 from __future__ import annotations
 
+import re
+from dataclasses import asdict, dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from sqlalchemy import select
 
+from jete.core.corners import Corner
 from jete.core.plane import Origin, StartLine, positions
 from jete.core.split import LineSource
-from jete.library.models import Circuit
+from jete.library.models import Circuit, Event, Lap, Run
 
 if TYPE_CHECKING:
     from sqlalchemy.orm import Session
@@ -18,11 +21,24 @@ if TYPE_CHECKING:
 
 NEAR_M = 30.0
 AHEAD = 0.5
+UNNAMED = re.compile(r"Circuit \d+")
+
+
+@dataclass(frozen=True)
+class Place:
+    """A circuit in one layout; ``founder`` are run and lap that it is known by, None where no lap is complete."""
+
+    id: int
+    name: str
+    layout: str
+    line: LineSource | None
+    founder: tuple[int, int] | None
+    corners: tuple[Corner, ...] | None
 
 
 def line_document(source: LineSource | None) -> dict[str, Any] | None:
-    """A start line as it is kept; None without one, or on a plane that has no place on earth."""
-    if source is None or source.line is None or source.origin is None or source.origin.latitude_deg is None:
+    """A start line as it is kept; None without one."""
+    if source is None or source.line is None or source.origin is None:
         return None
     line, origin = source.line, source.origin
     return {
@@ -37,12 +53,62 @@ def line_from(document: dict[str, Any]) -> LineSource:
     return LineSource(origin, StartLine(document["x_m"], document["y_m"], document["heading_rad"]))
 
 
-def circuit_of(session: Session, log: Log) -> tuple[str, str, LineSource] | None:
-    """Name, layout and line of the known circuit whose line the log passes in its direction."""
-    for circuit in session.scalars(select(Circuit).where(Circuit.line.is_not(None), Circuit.name != "")):
-        if circuit.line and passes(log, source := line_from(circuit.line)):
-            return circuit.name, circuit.layout, source
-    return None
+def places(session: Session) -> list[Place]:
+    """All circuits that have runs, the longest known first."""
+    used = select(Event.circuit_id).join(Run, Run.event_id == Event.id)
+    return [
+        place_of(session, c) for c in session.scalars(select(Circuit).where(Circuit.id.in_(used)).order_by(Circuit.id))
+    ]
+
+
+def place_of(session: Session, circuit: Circuit) -> Place:
+    """A circuit as data; where no lap is known as its founder yet, the first complete one is."""
+    founder = (circuit.founder_run, circuit.founder_lap)
+    known = (
+        (founder[0], founder[1]) if founder[0] is not None and founder[1] is not None else _first_lap(session, circuit)
+    )
+    corners = tuple(Corner(**c) for c in circuit.corners) if circuit.corners else None
+    return Place(
+        circuit.id, circuit.name, circuit.layout, line_from(circuit.line) if circuit.line else None, known, corners
+    )
+
+
+def _first_lap(session: Session, circuit: Circuit) -> tuple[int, int] | None:
+    """Run and number of the fastest lap of the circuit's first run with a complete lap."""
+    query = (
+        select(Lap.run_id, Lap.number)
+        .join(Run, Run.id == Lap.run_id)
+        .join(Event, Run.event_id == Event.id)
+        .where(Event.circuit_id == circuit.id, Lap.complete, Lap.aside == "", Run.placed.is_not(False))
+        .order_by(Lap.run_id, Lap.end_s - Lap.start_s)
+    )
+    found = session.execute(query).first()
+    return (found[0], found[1]) if found else None
+
+
+def keep_corners(session: Session, circuit: int, founder: tuple[int, int], corners: tuple[Corner, ...]) -> None:
+    """Keep a circuit's founder and its corners."""
+    row = session.get_one(Circuit, circuit)
+    row.founder_run, row.founder_lap = founder
+    row.corners = [asdict(c) for c in corners]
+
+
+def forget_corners(session: Session, run: int) -> None:
+    """Let the circuit of a founder's run be known anew: its laps are others now."""
+    for row in session.scalars(select(Circuit).where(Circuit.founder_run == run)):
+        row.founder_run = row.founder_lap = row.corners = None
+
+
+def free_name(session: Session) -> str:
+    """A name for a circuit that nobody has named yet."""
+    taken = set(session.scalars(select(Circuit.name)))
+    return next(f"Circuit {k}" for k in range(1, len(taken) + 2) if f"Circuit {k}" not in taken)
+
+
+def free_layout(session: Session, name: str) -> str:
+    """A name for one more layout of a circuit."""
+    taken = set(session.scalars(select(Circuit.layout).where(Circuit.name == name)))
+    return next(f"layout {k}" for k in range(2, len(taken) + 3) if f"layout {k}" not in taken)
 
 
 def passes(log: Log, source: LineSource) -> bool:

@@ -48,10 +48,12 @@ def _one(session: Session, kind: type[Named], **values: Any) -> Named:
 
 
 def _event(session: Session, run: Run, sheet: RunSheet) -> Event:
-    """The event of a sheet; a circuit that gets another name keeps its start line."""
+    """The event of a sheet; a circuit that gets another name keeps its start line and its corners."""
     circuit = _one(session, Circuit, name=sheet.circuit, layout=sheet.layout)
-    if circuit.line is None and run.event is not None:
-        circuit.line = run.event.circuit.line
+    before = run.event.circuit if run.event is not None else None
+    if before is not None and circuit.line is None and circuit.corners is None:
+        for name in ("line", "founder_run", "founder_lap", "corners"):
+            setattr(circuit, name, getattr(before, name))
     return _one(session, Event, circuit_id=circuit.id, name=sheet.event, date=sheet.date)
 
 

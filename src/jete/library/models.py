@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, MetaData, UniqueConstraint
+from sqlalchemy import JSON, ForeignKey, MetaData, UniqueConstraint, false
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 NAMES = {
@@ -23,7 +23,11 @@ class Base(DeclarativeBase):
 
 
 class Circuit(Base):
-    """A circuit in one layout, and its start line on the plane of its origin."""
+    """A circuit in one layout, and its start line on the plane of its origin.
+
+    ``founder_run`` and ``founder_lap`` name the lap that it is known by, and whose axis its
+    ``corners`` lie on; ``settled`` says that a person has looked at them.
+    """
 
     __tablename__ = "circuits"
     __table_args__ = (UniqueConstraint("name", "layout"),)
@@ -31,6 +35,10 @@ class Circuit(Base):
     name: Mapped[str]
     layout: Mapped[str] = mapped_column(default="")
     line: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    founder_run: Mapped[int | None]
+    founder_lap: Mapped[int | None]
+    corners: Mapped[list[Any] | None] = mapped_column(JSON)
+    settled: Mapped[bool] = mapped_column(default=False, server_default=false())
 
 
 class Event(Base):
@@ -77,7 +85,11 @@ class Recording(Base):
 
 
 class Run(Base):
-    """One run: a recording with what is noted about it."""
+    """One run: a recording with what is noted about it.
+
+    ``device`` is what its logger is known by; ``placed`` whether its path is that of its
+    circuit, None where nobody has looked.
+    """
 
     __tablename__ = "runs"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -99,6 +111,8 @@ class Run(Base):
     fuel_l: Mapped[float | None]
     brake_bias: Mapped[float | None]
     note: Mapped[str] = mapped_column(default="")
+    device: Mapped[str] = mapped_column(default="", server_default="")
+    placed: Mapped[bool | None]
     imported_at: Mapped[datetime]
     removed_at: Mapped[datetime | None]
     recording: Mapped[Recording] = relationship()

@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, Any
 from jete.core.technique import technique_of
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from jete.core.lap import Lap, LapSpan, Log
     from jete.core.marks import Marks
     from jete.core.passage import Passage
@@ -39,15 +41,17 @@ def laps_document(log: Log, spans: tuple[LapSpan, ...]) -> dict[str, Any]:
     }
 
 
-def comparison_document(comparison: Comparison, run: RunSummary | None = None) -> dict[str, Any]:
-    """The document of ``jete compare --json``; with the ``run`` where several laps were compared."""
+def comparison_document(comparison: Comparison, runs: Sequence[tuple[Comparison, RunSummary]] = ()) -> dict[str, Any]:
+    """The document of ``jete compare --json``; with the ``run``, or the ``runs``, where several laps were compared."""
     reference = comparison.reference
     document = {
         "schema": "jete.comparison/1",
         "reference": {**_lap(reference.lap), "length_m": round(reference.motion.length_m, PLACE_DIGITS)},
         "laps": [_lap_comparison(c, reference) for c in comparison.laps],
     }
-    return document if run is None else {**document, "run": _run(comparison, run)}
+    if len(runs) == 1:
+        return {**document, "run": _run(*runs[0])}
+    return {**document, "runs": [_run(*r) for r in runs]} if runs else document
 
 
 def _run(comparison: Comparison, run: RunSummary) -> dict[str, Any]:
@@ -90,7 +94,8 @@ def _corner_in_run(c: CornerInRun, laps: list[dict[str, Any]]) -> dict[str, Any]
 
 
 def _lap(lap: Lap) -> dict[str, Any]:
-    return {"source": lap.log.source, "lap": lap.span.number, "time_s": round(lap.span.time_s, DIGITS)}
+    out = {"source": lap.log.source, "lap": lap.span.number, "time_s": round(lap.span.time_s, DIGITS)}
+    return {**out, "driver": lap.driver} if lap.driver else out
 
 
 def _lap_comparison(c: LapComparison, reference: Passage) -> dict[str, Any]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from math import isfinite
 from typing import TYPE_CHECKING, Any
 
 from jete.core.sheet import BY_NAME
@@ -20,8 +21,8 @@ def _best(run: RunRecord) -> float | None:
     return min((s.time_s for s in run.laps if s.complete), default=None)
 
 
-def runs_table(runs: Sequence[RunRecord]) -> str:
-    """One line a run, under headings of circuit and event."""
+def runs_table(runs: Sequence[RunRecord], wanted: Sequence[str] = ()) -> str:
+    """One line a run, under headings of circuit and event; ``wanted`` are the words that were looked for."""
     lines, place = [], None
     for run in runs:
         sheet = run.sheet
@@ -35,9 +36,11 @@ def runs_table(runs: Sequence[RunRecord]) -> str:
             if best is not None
             else "no complete lap"
         )
-        lines.append(
-            f"  {run.id:>4}  {sheet.title or run.source}  {laps}" + (f"  {sheet.condition}" if sheet.condition else "")
-        )
+        # Who drove tells runs apart; where that is not noted, the file does.
+        title = sheet.title if sheet.driver else " · ".join(p for p in (run.source, sheet.title) if p)
+        lines.append(f"  {run.id:>4}  {title}  {laps}" + (f"  {sheet.condition}" if sheet.condition else ""))
+    if not lines and wanted:
+        lines = [f"No run holds {' and '.join(repr(w) for w in wanted)}."]
     return "\n".join(lines or ["No run is on the shelf. Bring in logs with 'jete import FILES'."]) + "\n"
 
 
@@ -52,7 +55,7 @@ def import_line(path: str, run: RunRecord, known: bool) -> str:  # noqa: FBT001 
 
 def run_document(run: RunRecord) -> dict[str, Any]:
     """One run with its sheet and laps."""
-    sheet = {k: v for k, v in asdict(run.sheet).items() if v not in ("", None) and k in BY_NAME}
+    sheet = {k: v for k, v in asdict(run.sheet).items() if v not in ("", None) and k in BY_NAME and _is_sound(v)}
     laps = []
     for span, pieces in zip(run.laps, run.pieces, strict=True):
         note = run.notes.of(span.number)
@@ -70,6 +73,11 @@ def run_document(run: RunRecord) -> dict[str, Any]:
         "repairs": repairs,
         "damaged": run.damaged,
     }
+
+
+def _is_sound(value: object) -> bool:
+    """Whether a value is text or a number that JSON can hold."""
+    return not isinstance(value, float) or isfinite(value)
 
 
 def runs_document(runs: Sequence[RunRecord]) -> dict[str, Any]:

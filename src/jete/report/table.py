@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 from jete.report.words import KIND_WORDS, difference, lap_time, not_logged
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from jete.core.lap import LapSpan, Log
     from jete.core.result import Comparison, CornerLoss, LapComparison
     from jete.core.run import RunSummary
@@ -24,19 +26,20 @@ def laps_table(log: Log, spans: tuple[LapSpan, ...]) -> str:
     return "\n".join(lines) + "\n"
 
 
-def comparison_table(comparison: Comparison, run: RunSummary | None = None) -> str:
-    """The ledger of each lap, and of the run where there is one."""
+def comparison_table(comparison: Comparison, runs: Sequence[tuple[Comparison, RunSummary]] = ()) -> str:
+    """The ledger of each lap, and of each run where several laps were compared."""
     reference = comparison.reference.lap
     head = f"reference {reference.label}  {lap_time(reference.span.time_s)}\n"
-    ledgers = [_ledger(c) for c in comparison.laps] + ([] if run is None else [_run(comparison, run)])
+    ledgers = [_ledger(c) for c in comparison.laps] + [_run(*r, alone=len(runs) == 1) for r in runs]
     return head + "\n".join(ledgers) + f"\n{CAUTION}\n"
 
 
-def _run(comparison: Comparison, run: RunSummary) -> str:
+def _run(comparison: Comparison, run: RunSummary, *, alone: bool) -> str:
     """The corners of the run: median gap, spread, causes with their medians and how often."""
     laps = [c.passage.lap for c in comparison.laps]
     best = laps[run.best_lap]
-    lines = ["", f"the run: {run.counted} of {len(laps)} laps count"]
+    name = "the run" if alone else f"the run of {best.driver}" if best.driver else f"the run in {best.log.source}"
+    lines = ["", f"{name}: {run.counted} of {len(laps)} laps count"]
     lines += [f"  set aside: {lap.label}: {why}" for lap, why in zip(laps, run.why, strict=True) if why is not None]
     lines.append(f"{'corner':>8}  {'median':>7}  {'spread':>7}  {'best':>7}  causes")
     for c in run.corners:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import unicodedata
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+# Control signs, signs that turn the direction of text, halves of pairs.
+STEERING = ("Cc", "Cf", "Cs")
 MINUS = "\N{MINUS SIGN}"
 
 KIND_WORDS = {
@@ -45,6 +48,15 @@ def lap_time(seconds: float) -> str:
     thousandths = round(seconds * 1000.0)
     minutes, rest = divmod(thousandths, 60000)
     return f"{minutes}:{rest // 1000:02d}.{rest % 1000:03d}"
+
+
+def printable(text: str) -> str:
+    r"""Text for a terminal: signs that would steer it, in a file's name say, stand as what they are.
+
+    >>> printable("run" + chr(27) + "[2J.csv")
+    'run\\x1b[2J.csv'
+    """
+    return "".join(c if c in "\n\t" or unicodedata.category(c) not in STEERING else ascii(c)[1:-1] for c in text)
 
 
 def not_logged(names: Sequence[str]) -> str:

@@ -154,7 +154,16 @@ def _row_of_run(c: CornerInRun, running: float, counted: int, *, worst: bool) ->
     last = f"{difference(c.median_s)} ±{c.spread_s:.2f}"
     corner = c.corner
     return LedgerRow(
-        corner.number, corner.shown, corner.direction, c.mean_s, c.spread_s, running, last, tuple(parts), worst, "\n".join(lines)
+        corner.number,
+        corner.shown,
+        corner.direction,
+        c.mean_s,
+        c.spread_s,
+        running,
+        last,
+        tuple(parts),
+        worst,
+        "\n".join(lines),
     )
 
 
