@@ -35,7 +35,7 @@ def empty(qtbot: QtBot) -> Iterator[Application]:
 
 @pytest.fixture
 def opened(empty: Application, pair_files: tuple[Path, Path], qtbot: QtBot) -> Application:
-    empty.shelf.open_files(pair_files)
+    empty.imports.open_files(pair_files)
     qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and empty.store.comparison is not None, timeout=20000)
     qtbot.waitUntil(
         lambda: (

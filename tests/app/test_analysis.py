@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import pytest
 
 from jete.app.analysis import Analyst
+from jete.app.imports import Import, ImportQueue
 from jete.app.shelf import Shelf
 from jete.app.store import SessionStore
 from jete.app.tasks import Tasks
@@ -19,16 +20,17 @@ if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
 
 Pair = tuple[Path, Path]
-Parts = tuple[SessionStore, Shelf, Tasks]
+Parts = tuple[SessionStore, ImportQueue, Tasks]
 
 
 @pytest.fixture
 def parts() -> Iterator[Parts]:
     store, tasks = SessionStore(), Tasks()
     shelf = Shelf(store, tasks)
-    analyst = Analyst(store, tasks, shelf)
-    shelf.failed.connect(analyst.failed)
-    yield store, shelf, tasks
+    imports = ImportQueue(store, tasks, shelf)
+    analyst = Analyst(store, tasks, shelf, imports)
+    yield store, imports, tasks
+    del analyst
     tasks.close()
     shelf.close()
 
@@ -68,8 +70,10 @@ def test_progress_goes_on_within_a_file(parts: Parts, pair_files: Pair, qtbot: Q
     assert seen[-1][0] <= seen[-1][1]
 
 
-def test_what_a_stopped_reading_still_says_is_dropped(parts: Parts, pair_files: Pair) -> None:
+def test_what_a_stopped_reading_still_says_is_dropped(parts: Parts, pair_files: Pair, qtbot: QtBot) -> None:
     seen: list[str] = []
+    parts[1].open_files([pair_files[1]])
+    compared(parts, qtbot, 1)
     parts[1].open_files(pair_files)
     parts[1].cancel()
     parts[1].progress.connect(lambda name, *_: seen.append(name))
@@ -96,12 +100,13 @@ def test_a_bad_file_between_two_good_ones_is_told_and_passed(
 ) -> None:
     bad = tmp_path / "bad.csv"
     bad.write_text("nothing here\n", encoding="utf-8")
-    failed: list[Exception] = []
-    parts[1].failed.connect(failed.append)
+    ended: list[Import] = []
+    parts[1].ended.connect(ended.append)
     parts[1].open_files([pair_files[0], bad, pair_files[1]])
     compared(parts, qtbot, 2)
-    assert len(failed) == 1
-    assert isinstance(failed[0], InputError)
+    assert [[o.fate for o in e.outcomes] for e in ended] == [["in", "refused", "in"]]
+    assert isinstance(ended[0].outcomes[1].error, InputError)
+    assert ended[0].summary == "2 logs came in · 1 refused"
     assert parts[0].comparison is not None
 
 

@@ -33,7 +33,7 @@ def strange(trial: Trial, path: Path) -> Path:
 
 @pytest.fixture
 def sheet(empty: Application, trial: Trial, tmp_path: Path, qtbot: QtBot) -> MappingSheet:
-    empty.shelf.open_files([strange(trial, tmp_path / "strange.csv")])
+    empty.imports.open_files([strange(trial, tmp_path / "strange.csv")])
     qtbot.waitUntil(lambda: empty.window.findChild(MappingSheet) is not None, timeout=10000)
     found = empty.window.findChild(MappingSheet)
     assert found is not None
@@ -62,7 +62,7 @@ def test_unknown_columns_are_asked_for_and_remembered(
     qtbot.waitUntil(lambda: len(empty.store.session.runs) == 1, timeout=10000)
     other = strange(trial, tmp_path / "next.csv")
     other.write_text(other.read_text(encoding="utf-8") + "\n", encoding="utf-8")
-    empty.shelf.open_files([other])
+    empty.imports.open_files([other])
     qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2, timeout=10000)
 
 
@@ -131,23 +131,24 @@ def test_a_folder_is_opened_with_those_in_it(empty: Application, tmp_path: Path,
     for name in ("ines-karlsby-run-1", "noor-veldane-motorcycle"):
         (tmp_path / "card" / name).mkdir(parents=True)
         shutil.copy(INES.with_name(f"{name}.parquet"), tmp_path / "card" / name)
-    empty.shelf.open_files([tmp_path / "card"])
+    empty.imports.open_files([tmp_path / "card"])
     qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and not empty.tasks._running, timeout=30000)
 
 
 def test_a_known_log_is_told_quietly(empty: Application, tmp_path: Path, qtbot: QtBot) -> None:
-    told: list[str] = []
-    empty.shelf.told.connect(told.append)
-    empty.shelf.open_files([INES, Path(shutil.copy(INES, tmp_path / "again.parquet"))])
-    qtbot.waitUntil(lambda: bool(told), timeout=30000)
-    assert "on the shelf already" in told[0]
+    for path in (INES, Path(shutil.copy(INES, tmp_path / "again.parquet"))):
+        with qtbot.waitSignal(empty.imports.ended, timeout=30000):
+            empty.imports.open_files([path])
+    bar = empty.window.statusBar()
+    assert bar is not None
+    assert bar.currentMessage() == "again.parquet is on the shelf already."
     assert len(empty.store.session.runs) == 1
 
 
 def test_names_that_were_typed_before_are_offered(empty: Application, qtbot: QtBot) -> None:
-    empty.shelf.open_files([INES], {"driver": "Ines Karlsby", "circuit": "Kestrel Sands"})
+    empty.imports.open_files([INES], {"driver": "Ines Karlsby", "circuit": "Kestrel Sands"})
     qtbot.waitUntil(lambda: len(empty.store.session.runs) == 1, timeout=20000)
-    field = empty.window.laps.sheet.fields["driver"]
+    field = empty.window.laps.side.sheet.fields["driver"]
     assert isinstance(field, QLineEdit)
     completer = field.completer()
     assert completer is not None
@@ -160,9 +161,9 @@ def test_the_shelf_is_ordered_by_circuit_and_the_newest_day_first(empty: Applica
     given = [("Saltmarsh", "2026-03-01"), ("Kestrel Sands", "2026-01-05"), ("Kestrel Sands", "2026-05-02")]
     names = ("ines-karlsby-run-1", "tomasz-oryel-run-1", "noor-veldane-motorcycle")
     for name, (circuit, date) in zip(names, given, strict=True):
-        empty.shelf.open_files([INES.with_name(f"{name}.parquet")], {"circuit": circuit, "date": date})
+        empty.imports.open_files([INES.with_name(f"{name}.parquet")], {"circuit": circuit, "date": date})
     qtbot.waitUntil(lambda: len(empty.store.session.runs) == 3, timeout=30000)
-    tree = empty.window.laps.runs
+    tree = empty.window.laps.list.runs
     circuits = [tree.index(r, 0) for r in range(tree.rowCount())]
     assert [c.data() for c in circuits] == ["Kestrel Sands", "Saltmarsh"]
     assert [tree.index(r, 0, circuits[0]).data() for r in range(2)] == ["2026-05-02", "2026-01-05"]

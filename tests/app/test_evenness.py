@@ -16,7 +16,7 @@ from known_laps import DEMO_PAIR
 
 @pytest.fixture
 def shelf(empty: Application, qtbot: QtBot) -> Application:
-    empty.shelf.open_files(DEMO_PAIR)
+    empty.imports.open_files(DEMO_PAIR)
     qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and empty.store.evenness is not None, timeout=30000)
     return empty
 
@@ -25,8 +25,8 @@ def test_the_laps_page_says_which_corners_are_driven_alike(shelf: Application) -
     found = shelf.store.evenness
     assert found is not None
     assert found.even_s < found.uneven_s
-    assert f"most alike corner {found.even} " in shelf.window.laps.words.text()
-    assert f"least corner {found.uneven} " in shelf.window.laps.words.text()
+    assert f"most consistent: corner {found.even} " in shelf.window.laps.run.words.text()
+    assert f"least: corner {found.uneven} " in shelf.window.laps.run.words.text()
 
 
 def test_another_run_has_its_own(shelf: Application, qtbot: QtBot) -> None:
@@ -48,8 +48,8 @@ def test_a_lap_set_aside_does_not_count(shelf: Application, qtbot: QtBot) -> Non
 
 
 def test_two_laps_say_nothing(empty: Application, pair_files: tuple[Path, Path], qtbot: QtBot) -> None:
-    empty.shelf.open_files(pair_files)
+    empty.imports.open_files(pair_files)
     qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2, timeout=20000)
     qtbot.wait(500)
     assert empty.store.evenness is None
-    assert "alike" not in empty.window.laps.words.text()
+    assert "alike" not in empty.window.laps.run.words.text()

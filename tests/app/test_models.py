@@ -4,10 +4,11 @@ import pytest
 from PyQt6.QtCore import QModelIndex, Qt
 from pytestqt.modeltest import ModelTester
 
-from jete.app.units import Units
 from jete.core.lap import LapSpan
 from jete.core.result import Comparison
 from jete.core.sheet import LapNote, LapSheet
+from jete.report.sentences import sentence
+from jete.report.units import Units
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import LapKey, Run, Session
@@ -46,7 +47,8 @@ def test_units_stand_in_the_heading(filled: ledger.LedgerModel) -> None:
 def test_the_tooltip_tells_each_cause_as_a_sentence(filled: ledger.LedgerModel, comparison: Comparison) -> None:
     number = next(i for i, c in enumerate(comparison.laps[0].corners) if c.findings)
     tip = filled.index(number, ledger.BAR).data(Qt.ItemDataRole.ToolTipRole)
-    assert comparison.laps[0].corners[number].findings[0].text in tip
+    found = comparison.laps[0].corners[number].findings[0]
+    assert sentence(found.kind, found.measure) in tip
     assert "Unexplained" in tip
 
 
@@ -73,8 +75,9 @@ def test_a_model_has_no_rows_below_a_row(filled: ledger.LedgerModel) -> None:
 
 
 def test_the_bars_scale_holds_the_longest_side(filled: ledger.LedgerModel) -> None:
-    longest = max(sum(max(p.seconds, 0.0) for p in r.parts) for r in filled.rows[:-1])
-    assert filled.span_s() >= longest
+    for side, room in zip((-1, 1), filled.span_s(), strict=True):
+        longest = max(sum(max(side * p.seconds, 0.0) for p in r.parts) for r in filled.rows[:-1])
+        assert room >= longest
 
 
 def test_only_losses_stand_out(equal_comparison: Comparison) -> None:
@@ -105,8 +108,8 @@ def test_the_laps_model_keeps_qt_s_rules(qtmodeltester: ModelTester) -> None:
     ("row", "texts"),
     [
         (0, ["", "0", "0:30.000", "", "", "", "", "out lap", ""]),
-        (1, ["held against", "1", "1:30.500", "+1.000", "30.100", "30.200", "30.200", "aside: traffic", "held up"]),
-        (2, ["reference", "2", "1:29.500", "best", "29.500", "30.000", "30.000", "", ""]),
+        (1, ["compared", "1", "1:30.500", "+1.000", "30.100", "30.200", "30.200", "traffic", "held up"]),
+        (2, ["reference", "2", "1:29.500", "best", "29.500", "30.000", "30.000", "complete", ""]),
     ],
 )
 def test_laps_are_told_with_time_and_reason(row: int, texts: list[str]) -> None:
@@ -196,4 +199,4 @@ def test_the_whole_reason_is_in_the_tooltip() -> None:
     model = laps_model()
     tips = [model.index(row, laps.STATE).data(Qt.ItemDataRole.ToolTipRole) for row in (0, 1)]
     assert tips[0] == "out lap: it does not begin at the line"
-    assert tips[1].startswith("set aside: traffic")
+    assert tips[1].startswith("does not count: traffic")

@@ -31,7 +31,7 @@ def wait(until):
         assert not limit.hasExpired(), "waited too long"
         QTest.qWait(20)
 
-parts.shelf.open_files([Path(p) for p in sys.argv[1:]])
+parts.imports.open_files([Path(p) for p in sys.argv[1:]])
 wait(lambda: len(store.session.runs) == 2 and store.comparison is not None)
 wait(lambda: store.comparison.laps[0].gap_s > 0.1)
 QTest.mouseClick(window._page_buttons["ledger"], Qt.MouseButton.LeftButton)
@@ -45,7 +45,7 @@ ribbon = window.ribbon
 QTest.mouseClick(ribbon, Qt.MouseButton.LeftButton, pos=QPoint(ribbon.width() // 2, 50))
 assert abs(store.session.look.place_m - store.session.lay.length_m / 2) < 5
 before = store.session.choice
-window.laps._select(before.lap)
+window.laps.run._select(before.lap)
 QTest.keyClick(window, Qt.Key.Key_R)
 assert store.session.choice.reference == before.lap
 QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)

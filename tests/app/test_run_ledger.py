@@ -7,8 +7,8 @@ import pytest
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from jete.app.analysis import RunResult
 from jete.app.main import Application
+from jete.app.results import RunResult
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import Changed, Choice, LapKey
@@ -20,10 +20,10 @@ DEMO = Path(__file__).parents[2] / "src/jete/app/assets/demo"
 @pytest.fixture
 def run(empty: Application, qtbot: QtBot) -> Application:
     """Two runs of the demo, and the ledger of the second one's laps."""
-    empty.shelf.open_files([DEMO / f"{n}-run-1.parquet" for n in ("ines-karlsby", "tomasz-oryel")])
+    empty.imports.open_files([DEMO / f"{n}-run-1.parquet" for n in ("ines-karlsby", "tomasz-oryel")])
     qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and empty.store.comparison is not None, timeout=30000)
     empty.store.look_at(lambda s: ops.go_to_page(s, "ledger"))
-    qtbot.mouseClick(empty.window.ledger.scope, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(empty.window.ledger.scope.buttons[1], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: empty.store.run is not None, timeout=30000)
     return empty
 
@@ -70,7 +70,7 @@ def test_another_theme_does_not_sum_up_again(run: Application) -> None:
 
 def test_a_key_goes_back_to_the_lap(run: Application, qtbot: QtBot) -> None:
     qtbot.keyClick(run.window, Qt.Key.Key_A)
-    assert run.window.ledger.scope.text() == "this lap"
+    assert run.window.ledger.scope.chosen == "Lap"
     assert "add up to it" in run.window.ledger.balance.text()
 
 

@@ -35,7 +35,7 @@ GIVEN = (
 @pytest.fixture
 def shelf(empty: Application, qtbot: QtBot) -> Application:
     for path, given in zip(DEMO_PAIR, GIVEN, strict=True):
-        empty.shelf.open_files([path], given)
+        empty.imports.open_files([path], given)
     qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and not empty.tasks._running, timeout=30000)
     return empty
 
@@ -46,9 +46,9 @@ def act(parts: Application, action: str) -> None:
 
 def select(parts: Application, lap: int) -> LapKey:
     page = parts.window.laps
-    row = next(i for i, r in enumerate(page.model.rows) if r.span.number == lap)
-    page.table.setCurrentIndex(page.model.index(row, laps.LAP))
-    return page.model.rows[row].key
+    row = next(i for i, r in enumerate(page.run.model.rows) if r.span.number == lap)
+    page.run.table.setCurrentIndex(page.run.model.index(row, laps.LAP))
+    return page.run.model.rows[row].key
 
 
 def kept() -> Library:
@@ -78,26 +78,26 @@ def test_the_next_start_shows_the_shelf_and_a_sensible_pair(shelf: Application, 
 def test_the_search_keeps_the_runs_that_hold_every_word(shelf: Application, qtbot: QtBot) -> None:
     page = shelf.window.laps
     act(shelf, "search")
-    qtbot.keyClicks(page.search, "SANDS oryel")
-    qtbot.waitUntil(lambda: page.runs.shown == 1, timeout=2000)
-    assert page.count.text() == "1 of 2 runs"
-    assert page.runs.index_of(2) is not None
-    assert page.runs.index_of(1) is None
+    qtbot.keyClicks(page.list.search, "SANDS oryel")
+    qtbot.waitUntil(lambda: page.list.runs.shown == 1, timeout=2000)
+    assert page.list.count.text() == "1 of 2 runs"
+    assert page.list.runs.index_of(2) is not None
+    assert page.list.runs.index_of(1) is None
 
 
 def test_selecting_a_run_shows_its_laps_and_words(shelf: Application) -> None:
     page = shelf.window.laps
-    index = page.runs.index_of(1)
+    index = page.list.runs.index_of(1)
     assert index is not None
-    page.tree.setCurrentIndex(index)
-    assert {r.key.run for r in page.model.rows} == {1}
-    assert page.title.text().startswith("Ines Karlsby")
-    assert "best 1:51.052 on lap 3" in page.words.text()
-    assert page.chart.accessibleDescription() == page.words.text()
+    page.list.tree.setCurrentIndex(index)
+    assert {r.key.run for r in page.run.model.rows} == {1}
+    assert page.run.title.text().startswith("Ines Karlsby")
+    assert "best 1:51.052 on lap 3" in page.run.words.text()
+    assert page.run.chart.accessibleDescription() == page.run.words.text()
 
 
 def test_a_typed_field_is_saved_and_can_be_undone(shelf: Application, qtbot: QtBot) -> None:
-    field = shelf.window.laps.sheet.fields["tyres"]
+    field = shelf.window.laps.side.sheet.fields["tyres"]
     assert isinstance(field, QLineEdit)
     field.setFocus()
     qtbot.keyClicks(field, "medium")
@@ -113,7 +113,7 @@ def test_a_typed_field_is_saved_and_can_be_undone(shelf: Application, qtbot: QtB
 
 
 def test_text_where_a_number_belongs_is_told_and_put_back(shelf: Application, qtbot: QtBot) -> None:
-    field = shelf.window.laps.sheet.fields["air_c"]
+    field = shelf.window.laps.side.sheet.fields["air_c"]
     assert isinstance(field, QLineEdit)
     field.setText("warm")
     field.editingFinished.emit()
@@ -125,7 +125,7 @@ def test_the_ledger_says_where_the_runs_differ(shelf: Application) -> None:
     shelf.shelf.notebook.note_run(1, replace(shelf.store.session.runs[0].sheet, condition="dry"))
     assert not shelf.window.ledger.aside.isVisibleTo(shelf.window.ledger)
     shelf.shelf.notebook.note_run(2, replace(shelf.store.session.runs[1].sheet, condition="wet"))
-    assert "road wet against dry" in shelf.window.ledger.aside.text()
+    assert "road wet (reference: dry)" in shelf.window.ledger.aside.text()
     assert "scatters by" in shelf.window.ledger.doubts.text()
 
 
@@ -133,7 +133,7 @@ def test_a_lap_is_starred_noted_and_set_aside_by_key(shelf: Application, qtbot: 
     key = select(shelf, 4)
     act(shelf, "star")
     page = shelf.window.laps
-    assert page.model.setData(page.model.index(4, laps.NOTE), "late in 11")
+    assert page.run.model.setData(page.run.model.index(4, laps.NOTE), "late in 11")
     page.set_aside("traffic")
     library = kept()
     assert library.run(2).notes.of(4) == LapNote("traffic", "", "late in 11", star=True)
@@ -148,7 +148,7 @@ def test_the_reasons_come_as_a_menu(shelf: Application, qtbot: QtBot) -> None:
     act(shelf, "aside")
     menu = shelf.window.laps.findChild(QMenu, "aside-menu")
     assert menu is not None
-    assert [a.text() for a in menu.actions()][:2] == ["It counts", "Set aside: traffic"]
+    assert [a.text() for a in menu.actions()][:2] == ["It counts", "Does not count: traffic"]
     menu.actions()[2].trigger()
     assert shelf.store.session.runs[1].notes.of(5).aside == "yellow"
     menu.close()
@@ -174,7 +174,7 @@ def test_a_lap_is_pinned_and_is_the_reference_of_a_next_start(shelf: Application
     act(shelf, "pin")
     session = shelf.store.session
     assert session.pin_of(session.runs[0]) == key
-    assert "Always held against: Tomasz Oryel" in shelf.window.laps.notes.text()
+    assert "Reference of this class: Tomasz Oryel" in shelf.window.laps.run.notes.text()
     fresh = ops.new_shelf(session, session.runs, session.pins)
     assert fresh.choice.reference == key
     act(shelf, "pin")
@@ -185,12 +185,12 @@ def test_a_lap_is_pinned_and_is_the_reference_of_a_next_start(shelf: Application
 
 def test_a_lap_dropped_on_the_reference_is_held_there(shelf: Application) -> None:
     page = shelf.window.laps
-    data = page.model.mimeData([page.model.index(6, laps.LAP)])
-    key = page.model.rows[6].key
+    data = page.run.model.mimeData([page.run.model.index(6, laps.LAP)])
+    key = page.run.model.rows[6].key
     drop = QDropEvent(
         QPointF(5, 5), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     )
-    page.reference.dropEvent(drop)
+    page.side.reference.dropEvent(drop)
     assert shelf.store.session.choice.reference == key
 
 
@@ -230,10 +230,10 @@ def test_the_demo_has_a_shelf_of_its_own(shelf: Application, qtbot: QtBot) -> No
 
 def test_a_lap_and_a_backup_are_written(shelf: Application, tmp_path: Path, qtbot: QtBot) -> None:
     told: list[str] = []
-    shelf.shelf.told.connect(told.append)
-    shelf.shelf.export_lap(LapKey(1, 3), tmp_path / "lap.csv")
+    shelf.copies.told.connect(told.append)
+    shelf.copies.export_lap(LapKey(1, 3), tmp_path / "lap.csv")
     qtbot.waitUntil(lambda: (tmp_path / "lap.csv").exists() and len(told) == 1, timeout=10000)
-    shelf.shelf.back_up(tmp_path / "all.zip")
+    shelf.copies.back_up(tmp_path / "all.zip")
     qtbot.waitUntil(lambda: len(told) == 2, timeout=10000)
     assert "2 recordings" in told[1]
 
@@ -336,6 +336,7 @@ def test_the_comparison_is_written_side_by_side(
     qtbot.waitUntil(lambda: shelf.store.comparison is not None, timeout=30000)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "pair.csv"), ""))
     act(shelf, "export:pair")
+    qtbot.waitUntil((tmp_path / "pair.csv").exists, timeout=10000)
     assert (tmp_path / "pair.csv").read_text(encoding="utf-8").startswith('"distance [m]"')
 
 
@@ -347,7 +348,7 @@ def test_the_comparison_is_written_side_by_side(
 def test_a_known_name_begun_and_ended_while_names_are_suggested(
     shelf: Application, qtbot: QtBot, keys: list[Qt.Key], name: str
 ) -> None:
-    field = shelf.window.laps.sheet.fields[name]
+    field = shelf.window.laps.side.sheet.fields[name]
     assert isinstance(field, QLineEdit)
     field.setFocus()
     qtbot.wait(5)

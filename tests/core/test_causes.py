@@ -9,7 +9,6 @@ from test_marks import passed
 from jete.core.anchors import Anchors
 from jete.core.cells import Cells
 from jete.core.compare import compare
-from jete.core.findings import sentence
 from jete.core.hybrid import FACTORS, Hybrids
 from jete.core.profile import Profile
 from jete.core.result import Comparison, CornerLoss
@@ -175,27 +174,6 @@ def test_a_place_beyond_a_table_has_its_end_value_not_the_neighbours() -> None:
     grid = Cells.over([Span(0.0, 100.0), Span(100.0, 430.0)]).table
     values = np.where(grid.of == 0, 1.0, 2.0)
     assert grid.look_up(values, np.array([900.0, -900.0]), np.array([0, 1])).tolist() == [1.0, 2.0]
-
-
-def test_there_is_one_sentence_for_each_kind() -> None:
-    kinds = [*SIZES, "carried_speed", "hard_braking", "more_speed", "early_throttle"]
-    texts = {sentence(k, 3.0) for k in kinds}  # type: ignore[arg-type]
-    assert len(texts) == len(kinds)
-    assert all(t.endswith(".") for t in texts)
-
-
-@pytest.mark.parametrize(
-    ("kind", "measure", "text"),
-    [
-        ("early_braking", -9.0, "Braked 9 m before the reference."),
-        ("overslowing", -3.21, "Slowed 3.2 km/h more than the reference."),
-        ("throttle_hesitation", 1.0, "Came off the throttle again once."),
-        ("throttle_hesitation", 2.0, "Came off the throttle again 2 times."),
-        ("carried_speed", -2.0, "Arrived 2.0 km/h slower from the exit before."),
-    ],
-)
-def test_sentences_speak_plainly(kind: str, measure: float, text: str) -> None:
-    assert sentence(kind, measure) == text  # type: ignore[arg-type]
 
 
 def test_factors_are_eight() -> None:

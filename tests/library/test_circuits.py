@@ -111,7 +111,11 @@ def test_without_positions_bends_and_length_tell_the_circuit(library: Library, t
     for log, name in ((trial.reference, "a"), (trial.lap, "b"), (draw_trial(seed + 5).lap, "c")):
         bare = Log(name, {n: c for n, c in log.channels.items() if n not in ("x", "y")})
         bring_in(library, written(tmp_path, bare, f"{name}.parquet"))
-    assert [r.sheet.circuit for r in sorted(library.runs(), key=lambda r: r.id)] == ["Circuit 1", "Circuit 1", "Circuit 2"]
+    assert [r.sheet.circuit for r in sorted(library.runs(), key=lambda r: r.id)] == [
+        "Circuit 1",
+        "Circuit 1",
+        "Circuit 2",
+    ]
 
 
 def test_a_driver_goes_along_from_one_device_and_day_only(library: Library, tmp_path: Path) -> None:

@@ -29,14 +29,15 @@ def words(monkeypatch: pytest.MonkeyPatch, comparison: Comparison, lap: Techniqu
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        ({"release": "two stages"}, "let the brake go in two stages against in one stage"),
-        ({"release": "dropped"}, "let the brake go at once against in one stage"),
-        ({"brake_applications": 2}, "braked twice against once"),
-        ({"trail_m": 8.0}, "braked 8 m past the turn-in against 20 m"),
-        ({"overlap_s": 0.31}, "on both pedals for 0.31 s against 0.00 s"),
-        ({"brake_build_s": 0.55}, "built the pressure in 0.55 s against 0.30 s"),
+        ({"release": "two stages"}, "released in two steps (reference: in one step)"),
+        ({"release": "dropped"}, "released at once (reference: in one step)"),
+        ({"brake_applications": 2}, "braked twice (reference: once)"),
+        ({"trail_m": 8.0}, "trail-braked 8 m, the reference 20 m"),
+        ({"overlap_s": 0.31}, "on both pedals for 0.31 s (reference: 0.00 s)"),
+        ({"brake_build_s": 0.55}, "built the pressure in 0.55 s (reference: 0.30 s)"),
+        ({"countersteer_s": 1.0}, "countersteered 1.0 s: the rear slid"),
         ({"downshift_m": (100.0, 152.0)}, "last downshift 12 m later"),
-        ({"downshift_m": (100.0,)}, "1 downshift against 2"),
+        ({"downshift_m": (100.0,)}, "1 downshift (reference: 2)"),
     ],
 )
 def test_each_habit_has_its_words(
@@ -59,7 +60,7 @@ def test_every_corner_of_a_real_pair_can_be_told(comparison: Comparison) -> None
 
 def test_what_was_not_logged_is_not_said_to_be_alike(comparison: Comparison) -> None:
     both = (comparison.reference, comparison.laps[0].passage)
-    assert driven.driven_alike(both) == "brake let go, gears and hands as the reference"
+    assert driven.driven_alike(both) == "same release, gears and steering"
     bare = compare_trial(draw_trial(5, replace(LoggerSettings(), channels=("lap", "speed", "distance", "yaw_rate"))))
     passages = (bare.reference, bare.laps[0].passage)
     assert driven.driven_alike(passages) == ""

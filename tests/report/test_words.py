@@ -2,9 +2,9 @@ from __future__ import annotations
 
 import pytest
 
-from jete.app.units import Units, plain, signed
-from jete.core.findings import Finding, sentence
-from jete.report.words import difference, lap_time, not_logged
+from jete.report.sentences import sentence
+from jete.report.units import Units, plain, signed
+from jete.report.words import KIND_WORDS, cause_words, difference, lap_time, not_logged, printable
 
 
 @pytest.mark.parametrize(
@@ -30,24 +30,47 @@ def test_numbers_with_and_without_sign() -> None:
     assert plain(-0.2, 0) == "0"
 
 
-def finding(kind: str, measure: float, unit: str) -> Finding:
-    return Finding(kind, 0.1, 0.0, measure, unit, sentence(kind, measure), 1.0)  # type: ignore[arg-type]
+@pytest.mark.parametrize(
+    ("length", "speed", "kind", "measure", "text"),
+    [
+        ("m", "km/h", "early_braking", -9.0, "Braked 9 m before the reference."),
+        ("ft", "km/h", "early_braking", -10.0, "Braked 33 ft before the reference."),
+        ("yd", "km/h", "late_throttle", 10.0, "Picked up the throttle 11 yd later."),
+        ("m", "mph", "overslowing", -10.0, "Slowed 6.2 mph more than the reference."),
+        ("ft", "mph", "coasting", 0.5, "On neither pedal 0.50 s longer."),
+    ],
+)
+def test_findings_speak_in_the_chosen_units(length: str, speed: str, kind: str, measure: float, text: str) -> None:
+    assert sentence(kind, measure, Units(speed, length, "bar")) == text  # type: ignore[arg-type]
+
+
+def test_there_is_one_sentence_for_each_kind() -> None:
+    texts = {sentence(k, 3.0) for k in KIND_WORDS}  # type: ignore[arg-type]
+    assert len(texts) == len(KIND_WORDS)
+    assert all(t.endswith(".") for t in texts)
 
 
 @pytest.mark.parametrize(
-    ("length", "speed", "kind", "measure", "unit", "text"),
+    ("kind", "measure", "text"),
     [
-        ("m", "km/h", "early_braking", -9.0, "m", "Braked 9 m before the reference."),
-        ("ft", "km/h", "early_braking", -10.0, "m", "Braked 33 ft before the reference."),
-        ("yd", "km/h", "late_throttle", 10.0, "m", "Picked up the throttle 11 yd later."),
-        ("m", "mph", "overslowing", -10.0, "km/h", "Slowed 6.2 mph more than the reference."),
-        ("ft", "mph", "coasting", 0.5, "s", "On neither pedal 0.50 s longer."),
+        ("early_braking", -9.0, "Braked 9 m before the reference."),
+        ("overslowing", -3.21, "Slowed 3.2 km/h more than the reference."),
+        ("throttle_hesitation", 1.0, "Came off the throttle again once."),
+        ("throttle_hesitation", 2.0, "Came off the throttle again 2 times."),
+        ("carried_speed", -2.0, "Arrived 2.0 km/h slower from the exit before."),
     ],
 )
-def test_findings_speak_in_the_chosen_units(
-    length: str, speed: str, kind: str, measure: float, unit: str, text: str
-) -> None:
-    assert Units(speed, length, "bar").finding_text(finding(kind, measure, unit)) == text
+def test_sentences_speak_plainly(kind: str, measure: float, text: str) -> None:
+    assert sentence(kind, measure) == text  # type: ignore[arg-type]
+
+
+def test_what_an_earlier_corner_left_is_named_by_it() -> None:
+    assert cause_words("carried_speed", 0.1, "9") == "arrived slower (from corner 9)"
+    assert cause_words("carried_speed", -0.1) == "arrived faster"
+
+
+def test_what_would_steer_a_terminal_is_shown_as_what_it_is() -> None:
+    assert printable("a\x1b[2Jb\u202ec\n") == "a\\x1b[2Jb\\u202ec\n"
 
 
 def test_pressures_are_converted_and_shares_are_not() -> None:

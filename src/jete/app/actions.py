@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from jete.app.units import LENGTHS, PRESSURES, SPEEDS
+from jete.report.units import LENGTHS, PRESSURES, SPEEDS
 from jete.session import operations as ops
 
 if TYPE_CHECKING:
@@ -63,19 +63,20 @@ ACTIONS: tuple[Action, ...] = (
     Action("shelf", "Open another shelf…", (), "File"),
     Action("server", "A shelf on a server…", (), "File"),
     Action("backup", "Back up the shelf…", ("Ctrl+B",), "File"),
+    Action("restore", "Restore the shelf from a backup…", (), "File"),
     Action("bin", "The bin…", (), "File"),
     Action("cancel", "Stop reading", ("Esc",), "File"),
     Action("quit", "Quit", ("Ctrl+Q",), "File"),
     Action("undo", "Undo", ("Ctrl+Z",), "Choose"),
     Action("redo", "Redo", ("Ctrl+Shift+Z",), "Choose"),
-    Action("reference", "Hold this lap as the reference", ("R",), "Choose"),
-    Action("compare", "Hold this lap against the reference", ("L",), "Choose"),
-    Action("ideal", "Hold the run's ideal lap as the reference", ("I",), "Choose"),
+    Action("reference", "Use this lap as reference", ("R",), "Choose"),
+    Action("compare", "Compare this lap", ("L",), "Choose"),
+    Action("ideal", "Use the run's ideal lap as reference", ("I",), "Choose"),
     Action("over", "Lay this lap over the traces", ("V",), "Choose"),
-    Action("pin", "Always hold this lap against its class", ("Ctrl+R",), "Choose"),
+    Action("pin", "Pin as the reference for this class", ("Ctrl+R",), "Choose"),
     Action("star", "Star this lap", ("S",), "Note"),
     Action("note", "Note on this lap", ("M",), "Note"),
-    Action("aside", "Set this lap aside, or let it count…", ("X",), "Note"),
+    Action("aside", "This lap does not count, or counts again…", ("X",), "Note"),
     Action("line", "The start line of this run…", ("Ctrl+L",), "Note"),
     Action("remove", "Put this run into the bin", ("Ctrl+Del",), "Note"),
     Action("search", "Search the shelf", ("Ctrl+F",), "Go"),
@@ -90,7 +91,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("range:whole", "The whole lap", ("W",), "Show", has_comparison, ops.show_whole),
     Action("range:in", "Closer", ("+",), "Show", has_comparison, lambda s: ops.zoom(s, s.look.place_m, 0.7)),
     Action("range:out", "Wider", ("-",), "Show", has_comparison, lambda s: ops.zoom(s, s.look.place_m, 1.0 / 0.7)),
-    Action("order", "Ledger by loss, or by road", ("O",), "Show", look=lambda s: ops.display(s, by_loss=not s.display.by_loss)),
+    Action("order", "Ledger in track order, or biggest loss first", ("O",), "Show", look=lambda s: ops.display(s, by_loss=not s.display.by_loss)),
     Action("scope", "Ledger of this lap, or of the run", ("A",), "Show", look=lambda s: ops.display(s, whole_run=not s.display.whole_run)),
     Action("panels", "Panels of the traces…", ("P",), "Show"),
     Action("theme", "Light paper, or dark sheet", ("T",), "Show", look=_theme),

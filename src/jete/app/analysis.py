@@ -2,36 +2,31 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from jete.app.results import Results, RunResult
 from jete.session.operations import laps_of_run, lay_out
-from jete.session.state import Changed, CornerPlace, LapKey, Lay, Session
+from jete.session.state import Changed, Choice, CornerPlace, LapKey, Lay, Session
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from jete.app.imports import ImportQueue
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks
+    from jete.core.corners import Corner
     from jete.core.lap import Lap
     from jete.core.result import Comparison
-    from jete.core.run import RunSummary
+
+    Finder = Callable[[Lap], tuple[Corner, ...] | None]
 
 COMPARING = "comparing"
 SUMMING = "summing"
 MOST_KEPT = 40
-
-
-@dataclass(frozen=True, eq=False)
-class RunResult:
-    """The laps of a run against the reference, in the order of ``keys``, and what they have in common."""
-
-    keys: tuple[LapKey, ...]
-    comparison: Comparison
-    summary: RunSummary
 
 
 class Analyst(QObject):
@@ -39,18 +34,23 @@ class Analyst(QObject):
 
     failed = pyqtSignal(object)
 
-    def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf) -> None:
+    def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf, imports: ImportQueue) -> None:
         super().__init__()
-        self._store, self._tasks, self._shelf = store, tasks, shelf
+        self._store, self._tasks, self._shelf, self._imports = store, tasks, shelf, imports
         self._kept: dict[object, Comparison] = {}
         self._whole_run = False
+        self._sound = Choice()
         store.changed.connect(self._on_changed)
-        shelf.opened.connect(self._kept.clear)
+        shelf.opened.connect(self._on_opened)
         shelf.split_anew.connect(self._on_split_anew)
+
+    def _on_opened(self) -> None:
+        self._kept.clear()
+        self._sound = Choice()
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         """Compare what is chosen; a first pair within one run can wait for the next file."""
-        more = self._shelf.waits and len(session.runs) == 1 and not session.settled
+        more = self._imports.waits and len(session.runs) == 1 and not session.settled
         if Changed.CHOICE in flags and not more:
             self._compare(session)
         asked = session.display.whole_run and not self._whole_run
@@ -70,28 +70,32 @@ class Analyst(QObject):
         if reference is None or not laps:
             self._show_nothing()
             return
-        key = _compared_keys(session)
+        key, choice = _compared_keys(session), session.choice
         if key in self._kept:
             self._tasks.cancel(COMPARING)
-            self._on_compared((key, self._kept[key]))
+            self._on_compared(key, self._kept[key], choice)
             return
+        finder = self._shelf.corner_finder(choice.reference)
         self._tasks.start(
-            COMPARING, lambda _: (key, _compared(reference, laps)), self._on_compared, self._on_compare_failed
+            COMPARING,
+            lambda _: _compared(reference, laps, finder),
+            lambda comparison: self._on_compared(key, comparison, choice),
+            lambda error: self._on_compare_failed(error, choice),
         )
 
     def _show_nothing(self) -> None:
         """Take the last comparison off where its laps are no longer chosen."""
         if self._store.comparison is not None:
             self._tasks.cancel(COMPARING)
-            self._store.comparison = None
-            self._store.look_at(lambda s: lay_out(s, Lay()), also=Changed.RESULT)
+            self._show(None, Lay())
 
-    def _on_compared(self, result: tuple[object, Comparison]) -> None:
-        key, comparison = result
+    def _show(self, comparison: Comparison | None, lay: Lay) -> None:
+        self._store.show(lambda r: replace(r, comparison=comparison), lambda s: lay_out(s, lay))
+
+    def _on_compared(self, key: object, comparison: Comparison, choice: Choice) -> None:
         self._keep(key, comparison)
-        self._store.comparison = comparison
-        lay = _lay_of(comparison)
-        self._store.look_at(lambda s: lay_out(s, lay), also=Changed.RESULT)
+        self._sound = choice
+        self._show(comparison, _lay_of(comparison))
 
     def _sum_up(self, session: Session) -> None:
         """Compare the whole run where the ledger shows it; laps set aside are taken back at once."""
@@ -105,10 +109,13 @@ class Analyst(QObject):
             self._tasks.cancel(SUMMING)
             self._on_summed((key, self._kept[key]))
             return
-        self._tasks.start(SUMMING, lambda _: (key, _compared(reference, laps)), self._on_summed, self.failed.emit)
+        finder = self._shelf.corner_finder(session.choice.reference)
+        self._tasks.start(
+            SUMMING, lambda _: (key, _compared(reference, laps, finder)), self._on_summed, self._on_sum_failed
+        )
 
     def _on_summed(self, result: tuple[tuple[LapKey | None, tuple[LapKey, ...]], Comparison]) -> None:
-        """Keep the run's result; the lap in comparison takes its corners from it, so that numbers agree."""
+        """Keep the run's result; the lap in comparison is taken from it where it is among its laps."""
         from jete.core.run import run_of
 
         (reference, keys), comparison = result
@@ -117,31 +124,37 @@ class Analyst(QObject):
             return
         self._keep((reference, keys), comparison)
         kept = [i for i, key in enumerate(keys) if key in choice.taken_back]
-        self._store.run = RunResult(keys, comparison, run_of(comparison, kept))
-        self._store.look_at(lambda s: s, also=Changed.RUN_RESULT)
-        if choice.lap in keys:
+        found = RunResult(reference, keys, comparison, run_of(comparison, kept))
+        self._store.show(lambda r: replace(r, run=found), also=Changed.RUN_RESULT)
+        if choice.lap in keys and not choice.over and self._store.comparison is None:
             one = replace(comparison, laps=(comparison.laps[keys.index(choice.lap)],))
-            if not choice.over:
-                self._on_compared(((reference, choice.lap), one))
+            self._on_compared((reference, choice.lap), one, choice)
 
     def _keep(self, key: object, comparison: Comparison) -> None:
         self._kept[key] = comparison
         if len(self._kept) > MOST_KEPT:
             self._kept.pop(next(iter(self._kept)))
 
-    def _on_compare_failed(self, error: Exception) -> None:
-        self._store.comparison = None
-        self._store.look_at(lambda s: lay_out(s, Lay()), also=Changed.RESULT)
+    def _on_compare_failed(self, error: Exception, choice: Choice) -> None:
+        """A pair that a person asked for is refused and the one before stays; about another nothing pops up."""
+        if not self._store.session.settled:
+            self._store.show(lambda _: Results(), lambda s: lay_out(s, Lay()))
+            return
+        self._store.refuse(choice, self._sound)
         self.failed.emit(error)
+
+    def _on_sum_failed(self, error: Exception) -> None:
+        if self._store.session.settled:
+            self.failed.emit(error)
 
 
 def _compared_keys(session: Session) -> tuple[LapKey | None, ...]:
-    """The reference, the lap held against it, and those laid over."""
+    """The reference, the lap that is compared with it, and those laid over."""
     choice = session.choice
     return (choice.reference, choice.lap, *choice.over)
 
 
-def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]]) -> Comparison:
+def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]], corners: Finder) -> Comparison:
     """Laps against the reference, loaded and compared (off the window's thread).
 
     The numerics are imported where they are used, so that the window is drawn before they
@@ -149,7 +162,8 @@ def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]]) -> Co
     """
     from jete.core.compare import compare
 
-    return compare(reference(), [lap() for lap in laps])
+    loaded = reference()
+    return compare(loaded, [lap() for lap in laps], corners(loaded))
 
 
 def _lay_of(comparison: Comparison) -> Lay:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QMessageBox, QWidget
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -69,6 +69,9 @@ def _show(parent: QWidget | None, title: str, text: str, more: str) -> QMessageB
     box.setText(text)
     box.setInformativeText(more)
     box.setTextFormat(Qt.TextFormat.PlainText)
+    more_label = box.findChild(QLabel, "qt_msgbox_informativelabel")
+    if more_label is not None:
+        more_label.setTextFormat(Qt.TextFormat.PlainText)
     box.setIcon(QMessageBox.Icon.NoIcon)
     box.setStandardButtons(QMessageBox.StandardButton.Ok)
     box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)

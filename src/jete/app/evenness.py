@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer
 
+from jete.app.results import Evenness
 from jete.session.operations import shown_run
 from jete.session.state import Changed, LapKey, Run, Session
 
@@ -16,7 +17,10 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
+    from jete.core.corners import Corner
     from jete.core.lap import Lap
+
+    Finder = Callable[[Lap], tuple[Corner, ...] | None]
 
 MEASURING = "measuring"
 # Who walks through the runs does not stop at each of them.
@@ -24,16 +28,6 @@ STAYED_MS = 350
 LEAST_LAPS = 3
 
 Key = tuple[int, tuple[int, ...]]
-
-
-@dataclass(frozen=True)
-class Evenness:
-    """The corners that are driven most and least alike, and the robust spread of the time each takes, seconds."""
-
-    even: str
-    even_s: float
-    uneven: str
-    uneven_s: float
 
 
 class EvennessFinder(QObject):
@@ -75,10 +69,11 @@ class EvennessFinder(QObject):
         best = self._shelf.lap_loader(LapKey(run.number, run.best.number))
         loaders = [self._shelf.lap_loader(LapKey(run.number, n)) for n in key[1]]
         laps = [load for load in loaders if load is not None]
+        finder = self._shelf.corner_finder(LapKey(run.number, run.best.number))
         if best is not None and key not in self._known and len(laps) >= LEAST_LAPS:
             self._tasks.start(
                 MEASURING,
-                lambda token: (key, _evenness(best, laps, token)),
+                lambda token: (key, _evenness(best, laps, finder, token)),
                 self._on_measured,
                 lambda _: self._on_measured((key, None)),
             )
@@ -92,15 +87,14 @@ class EvennessFinder(QObject):
             self._show(found)
 
     def _show(self, found: Evenness | None) -> None:
-        self._store.evenness = found
-        self._store.look_at(lambda s: s, also=Changed.RUN_RESULT)
+        self._store.show(lambda r: replace(r, evenness=found), also=Changed.RUN_RESULT)
 
 
 def _key_of(run: Run) -> Key:
     return run.number, tuple(span.number for span in run.counted)
 
 
-def _evenness(best: Callable[[], Lap], laps: list[Callable[[], Lap]], token: Token) -> Evenness | None:
+def _evenness(best: Callable[[], Lap], laps: list[Callable[[], Lap]], corners: Finder, token: Token) -> Evenness | None:
     """The laps against the best of them (off the window's thread)."""
     from jete.core.compare import compare
     from jete.core.run import run_of
@@ -110,6 +104,7 @@ def _evenness(best: Callable[[], Lap], laps: list[Callable[[], Lap]], token: Tok
         if token.cancelled():
             return None
         loaded.append(lap())
-    corners = sorted(run_of(compare(best(), loaded)).corners, key=lambda c: c.spread_s)
-    even, uneven = corners[0], corners[-1]
+    reference = best()
+    spread = sorted(run_of(compare(reference, loaded, corners(reference))).corners, key=lambda c: c.spread_s)
+    even, uneven = spread[0], spread[-1]
     return Evenness(even.corner.shown, even.spread_s, uneven.corner.shown, uneven.spread_s)

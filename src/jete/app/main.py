@@ -12,7 +12,9 @@ from PyQt6.QtWidgets import QApplication
 
 from jete.app import errors, settings, theme
 from jete.app.analysis import Analyst
+from jete.app.copies import Copies
 from jete.app.evenness import EvennessFinder
+from jete.app.imports import ImportQueue
 from jete.app.shelf import Shelf
 from jete.app.store import SessionStore
 from jete.app.tasks import Tasks
@@ -30,6 +32,8 @@ class Application:
     store: SessionStore
     tasks: Tasks
     shelf: Shelf
+    imports: ImportQueue
+    copies: Copies
     analyst: Analyst
     evenness: EvennessFinder
     window: Window
@@ -42,9 +46,11 @@ def build(app: QApplication) -> Application:
     theme.apply(app, theme.THEMES[display.theme])
     store, tasks = SessionStore(Session(display=display)), Tasks()
     shelf = Shelf(store, tasks)
-    analyst = Analyst(store, tasks, shelf)
+    imports, copies = ImportQueue(store, tasks, shelf), Copies(tasks, shelf)
+    analyst = Analyst(store, tasks, shelf, imports)
     evenness = EvennessFinder(store, tasks, shelf)
-    return Application(store, tasks, shelf, analyst, evenness, Window(store, shelf, analyst, tasks))
+    window = Window(store, shelf, imports, copies, analyst, tasks)
+    return Application(store, tasks, shelf, imports, copies, analyst, evenness, window)
 
 
 def run(*, demo: bool) -> int:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from jete.session import operations as ops
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping
+
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.core.sheet import LapNote, RunSheet
@@ -22,15 +25,34 @@ class Notebook:
 
     def note_run(self, number: int, sheet: RunSheet) -> None:
         """Put a sheet on a run."""
-        run = self._store.session.run(number)
-        before = run.sheet if run else None
-        if before is not None and before != sheet and self._put_sheet(number, sheet):
-            self._store.did(
-                "note on the run", lambda: self._put_sheet(number, before), lambda: self._put_sheet(number, sheet)
-            )
+        self.note_runs({number: sheet})
 
-    def _put_sheet(self, number: int, sheet: RunSheet) -> bool:
-        return self._shelf.write(lambda x: x.note_run(number, sheet), number)
+    def note_runs(self, sheets: Mapping[int, RunSheet]) -> None:
+        """Put sheets on runs, as one step.
+
+        A circuit that nobody had named yet gets its name on all of its runs.
+        """
+        session = self._store.session
+        wanted = dict(sheets)
+        for number, sheet in sheets.items():
+            wanted.update({k: s for k, s in ops.named_along(session, number, sheet).items() if k not in wanted})
+        before = {n: run.sheet for n in wanted if (run := session.run(n)) is not None}
+        changed = {n: s for n, s in wanted.items() if n in before and before[n] != s}
+        old = {n: before[n] for n in changed}
+        if changed and self._put_sheets(changed):
+            text = "note on the run" if len(changed) == 1 else f"note on {len(changed)} runs"
+            self._store.did(text, lambda: self._put_sheets(old), lambda: self._put_sheets(changed))
+
+    def _put_sheets(self, sheets: Mapping[int, RunSheet]) -> bool:
+        return self._shelf.write(lambda x: x.note_runs(sheets), *sheets)
+
+    def part(self, places: Mapping[int, tuple[str, str]]) -> None:
+        """Note runs under the circuits they were driven on, as one step."""
+        runs = {n: self._store.session.run(n) for n in places}
+        self.note_runs({
+            n: replace(run.sheet, circuit=places[n][0], layout=places[n][1], event="")
+            for n, run in runs.items() if run is not None
+        })  # fmt: skip
 
     def note_lap(self, key: LapKey, note: LapNote) -> None:
         """Put a note on a lap."""
@@ -53,9 +75,9 @@ class Notebook:
             self._store.look_at(lambda s: ops.drop_run(s, number))
         return done
 
-    def restore(self, number: int) -> None:
+    def restore(self, number: int) -> bool:
         """Take a run out of the bin."""
-        self._shelf.write(lambda x: x.restore(number), number)
+        return self._shelf.write(lambda x: x.restore(number), number)
 
     def split_again(self, number: int, line: LineSource) -> None:
         """Split a run at another start line."""
@@ -69,7 +91,7 @@ class Notebook:
             )
 
     def pin(self, key: LapKey) -> None:
-        """Always hold a lap against those of its circuit, layout and class; once more takes it off."""
+        """Always use a lap as the reference of its circuit, layout and class; once more takes it off."""
         run = self._store.session.run(key.run)
         if run is None:
             return

@@ -9,7 +9,7 @@ from typing import Any
 
 from platformdirs import user_config_path
 
-from jete.app.units import LENGTHS, PRESSURES, SPEEDS
+from jete.report.units import LENGTHS, PRESSURES, SPEEDS
 from jete.session.state import PANELS, Display
 
 _ALLOWED: dict[str, tuple[object, ...]] = {

@@ -9,25 +9,30 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from jete.app.results import Results
 from jete.session.state import Changed, Choice, Session, difference
 
 if TYPE_CHECKING:
-    from jete.app.analysis import RunResult
-    from jete.app.evenness import Evenness
+    from jete.app.results import Evenness, RunResult
     from jete.core.result import Comparison
 
     Operation = Callable[[Session], Session]
+    Showing = Callable[[Results], Results]
 
 LONGEST_UNDO = 100
 
 
 @dataclass(frozen=True)
 class Step:
-    """One thing that was done: its name, and how it is taken back and done again."""
+    """One thing that was done: its name, and how it is taken back and done again; ``choice`` is what it chose.
+
+    Both return False where they could not be done.
+    """
 
     text: str
     back: Callable[[], object]
     again: Callable[[], object]
+    choice: Choice | None = None
 
 
 class SessionStore(QObject):
@@ -44,11 +49,24 @@ class SessionStore(QObject):
         self._session = session or Session()
         self._undo: deque[Step] = deque(maxlen=LONGEST_UNDO)
         self._redo: list[Step] = []
-        self._queue: deque[tuple[Operation, Changed]] = deque()
+        self._queue: deque[tuple[Operation, Changed, Showing]] = deque()
         self._telling = False
-        self.comparison: Comparison | None = None
-        self.run: RunResult | None = None
-        self.evenness: Evenness | None = None
+        self._results = Results()
+
+    @property
+    def comparison(self) -> Comparison | None:
+        """The comparison that is shown."""
+        return self._results.comparison
+
+    @property
+    def run(self) -> RunResult | None:
+        """What the laps of the compared lap's run have in common."""
+        return self._results.run
+
+    @property
+    def evenness(self) -> Evenness | None:
+        """How alike the corners of the shown run are driven."""
+        return self._results.evenness
 
     @property
     def session(self) -> Session:
@@ -61,25 +79,45 @@ class SessionStore(QObject):
         self.look_at(operation)
         after = self._session.choice
         if after != before:
-            self.did(text, lambda: self._choose(before), lambda: self._choose(after))
+            self._remember(Step(text, lambda: self._choose(before), lambda: self._choose(after), after))
 
     def did(self, text: str, back: Callable[[], object], again: Callable[[], object]) -> None:
-        """Remember what was done, so that it can be taken back."""
-        self._undo.append(Step(text, back, again))
+        """Remember what was done, so that it can be taken back; both return False where they can't be done."""
+        self._remember(Step(text, back, again))
+
+    def _remember(self, step: Step) -> None:
+        self._undo.append(step)
         self._redo.clear()
+        self._tell_undo()
+
+    def _tell_undo(self) -> None:
         self.look_at(lambda s: s, also=Changed.UNDO)
 
     def forget(self) -> None:
         """Forget what could be undone: it was about another shelf."""
         self._undo.clear()
         self._redo.clear()
+        self._tell_undo()
+
+    def refuse(self, choice: Choice, instead: Choice) -> None:
+        """Take back a choice that turned out to be none, as if it had never been made."""
+        if self._undo and self._undo[-1].choice == choice:
+            self._undo.pop()
+        self.look_at(lambda s: replace(s, choice=instead) if s.choice == choice else s, also=Changed.UNDO)
+
+    def show(self, showing: Showing, operation: Operation = lambda s: s, also: Changed = Changed.RESULT) -> None:
+        """Change the results and the state that goes with them at once, so that no view sees one without the other."""
+        self._put(operation, also, showing)
 
     def _choose(self, choice: Choice) -> None:
         self.look_at(lambda s: replace(s, choice=choice))
 
     def look_at(self, operation: Operation, also: Changed = Changed.NOTHING) -> None:
         """Change the state without a step of undo; ``also`` is told in any case."""
-        self._queue.append((operation, also))
+        self._put(operation, also, lambda r: r)
+
+    def _put(self, operation: Operation, also: Changed, showing: Showing) -> None:
+        self._queue.append((operation, also, showing))
         if self._telling:
             return
         self._telling = True
@@ -89,8 +127,9 @@ class SessionStore(QObject):
         finally:
             self._telling = False
 
-    def _apply(self, operation: Operation, also: Changed) -> None:
+    def _apply(self, operation: Operation, also: Changed, showing: Showing) -> None:
         old, self._session = self._session, operation(self._session)
+        self._results = showing(self._results)
         flags = difference(old, self._session) | also
         if flags:
             self.changed.emit(self._session, flags)
@@ -106,15 +145,21 @@ class SessionStore(QObject):
         return self._redo[-1].text if self._redo else None
 
     def undo(self) -> None:
-        """Take back the last thing that was done; the look stays."""
+        """Take back the last thing that was done; the look stays.  What can't be taken back stays the last thing."""
         if self._undo:
             step = self._undo.pop()
-            self._redo.append(step)
-            step.back()
+            if step.back() is False:
+                self._undo.append(step)
+            else:
+                self._redo.append(step)
+            self._tell_undo()
 
     def redo(self) -> None:
         """Do again what was undone."""
         if self._redo:
             step = self._redo.pop()
-            self._undo.append(step)
-            step.again()
+            if step.again() is False:
+                self._redo.append(step)
+            else:
+                self._undo.append(step)
+            self._tell_undo()

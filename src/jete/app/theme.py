@@ -138,6 +138,10 @@ def style_sheet(theme: Theme) -> str:
     QPushButton[page="true"] {{ border: none; border-bottom: 2px solid transparent; border-radius: 0; padding: 6px 10px; color: {theme.muted}; }}
     QPushButton[page="true"]:checked {{ color: {theme.ink}; border-bottom: 2px solid {theme.ink}; }}
     QPushButton[page="true"]:focus {{ background: {theme.selected}; }}
+    QPushButton[switch="true"] {{ border: none; border-bottom: 2px solid {theme.rule}; border-radius: 0; padding: 4px 8px; color: {theme.muted}; }}
+    QPushButton[switch="true"]:checked {{ color: {theme.ink}; border-bottom: 2px solid {theme.ink}; }}
+    QPushButton[switch="true"]:focus {{ background: {theme.selected}; }}
+    QWidget#imported {{ border: 1px solid {theme.rule}; border-left: 3px solid {theme.ink}; background: {theme.raised}; }}
     QSplitter::handle {{ background: {theme.rule}; }}
     QProgressBar {{ border: 1px solid {theme.rule}; border-radius: 2px; background: {theme.faint}; max-height: 8px; }}
     QProgressBar::chunk {{ background: {theme.muted}; }}

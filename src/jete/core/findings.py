@@ -40,7 +40,6 @@ class Finding:
     at_m: float
     measure: float
     unit: str
-    text: str
     confidence: float
 
 
@@ -85,7 +84,7 @@ def _price(moved: Moved, *, unseen: bool) -> float:
 
 
 def _finding(m: Moved, loss_s: float, sigma_s: float) -> Finding:
-    return Finding(m.kind, loss_s, m.at_m, m.measure, m.unit, sentence(m.kind, m.measure), confidence(loss_s, sigma_s))
+    return Finding(m.kind, loss_s, m.at_m, m.measure, m.unit, confidence(loss_s, sigma_s))
 
 
 def confidence(loss_s: float, sigma_s: float) -> float:
@@ -122,38 +121,3 @@ _LOSES: dict[Kind, Callable[[float], float]] = {
 _OF_THE_LINE: frozenset[Kind] = frozenset({"overslowing", "more_speed", "slow_exit", "fast_exit"})
 # The sign that the cost of a pedal point has as a rule.
 _MOSTLY: dict[Kind, float] = {"early_braking": 1.0, "late_braking": -1.0, "late_throttle": 1.0, "early_throttle": -1.0}
-
-
-def sentence(kind: Kind, measure: float) -> str:
-    """One sentence on what the lap did, for people; sizes without sign.
-
-    >>> sentence("early_braking", -9.04)
-    'Braked 9 m before the reference.'
-    """
-    size = abs(measure)
-    faster = measure > 0.0
-    return {
-        "carried_speed": f"Arrived {size:.1f} km/h {'faster' if faster else 'slower'} from the exit before.",
-        "early_braking": f"Braked {size:.0f} m before the reference.",
-        "late_braking": f"Braked {size:.0f} m past the reference.",
-        "soft_braking": f"Braked softer by {size:.2f} g over the braking.",
-        "hard_braking": f"Braked harder by {size:.2f} g over the braking.",
-        "overslowing": f"Slowed {size:.1f} km/h more than the reference.",
-        "more_speed": f"Kept {size:.1f} km/h more at the slow point.",
-        "coasting": f"On neither pedal {size:.2f} s {'longer' if faster else 'less'}.",
-        "late_throttle": f"Picked up the throttle {size:.0f} m later.",
-        "early_throttle": f"Picked up the throttle {size:.0f} m earlier.",
-        "throttle_hesitation": _dips_sentence(measure),
-        "slow_exit": f"Left {size:.1f} km/h slower, for another cause than the pick-up.",
-        "fast_exit": f"Left {size:.1f} km/h faster, for another cause than the pick-up.",
-    }[kind]
-
-
-def _dips_sentence(measure: float) -> str:
-    count = round(abs(measure))
-    times = "once" if count == 1 else f"{count} times"
-    return (
-        f"Came off the throttle again {times}."
-        if measure > 0
-        else f"Fed the throttle without {count} of the reference's lifts."
-    )

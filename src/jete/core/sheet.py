@@ -15,7 +15,8 @@ from jete.core.errors import InputError
 CONDITIONS: Final = ("dry", "damp", "wet")
 KINDS: Final = ("car", "motorcycle")
 LARGEST: Final = 1e9
-ASIDE: Final = ("traffic", "yellow", "off", "cut")
+ASIDE_WORDS: Final = {"traffic": "traffic", "yellow": "yellow flag", "off": "off track", "cut": "track cut"}
+ASIDE: Final = tuple(ASIDE_WORDS)
 
 
 @dataclass(frozen=True)
@@ -169,7 +170,7 @@ def differences(a: RunSheet, b: RunSheet) -> list[str]:
     """What matters and differs between two runs, in words; unknown fields differ from nothing.
 
     >>> differences(RunSheet(condition="wet"), RunSheet(condition="dry"))
-    ['road wet against dry']
+    ['road wet (reference: dry)']
     """
     pairs = [(BY_NAME[n].title, getattr(a, n), getattr(b, n)) for n in MATTERS]
-    return [f"{title} {x} against {y}" for title, x, y in pairs if x and y and x != y]
+    return [f"{title} {x} (reference: {y})" for title, x, y in pairs if x and y and x != y]

@@ -68,7 +68,7 @@ def bring_in(
         library.store_again(number, log)
         return _known(library, number, given)
     watch.step(READING_SHARE)
-    found = recognise(library, log, line)
+    found = recognise(library, log, line, given.get("circuit", "").strip())
     device = device_of(log, path.suffix)
     sheet = _sheet(library, found, device, path, given)
     run, known = library.add_or_find(

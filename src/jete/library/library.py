@@ -44,7 +44,7 @@ from jete.library.recognise import is_strange
 from jete.library.records import RunRecord, read_runs
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Iterator, Mapping, Sequence
 
     from jete.core.split import LineSource
 
@@ -371,6 +371,12 @@ class Library:
         """Put a sheet on a run."""
         with self.writing() as session:
             write_sheet(session, session.get_one(models.Run, number), sheet)
+
+    def note_runs(self, sheets: Mapping[int, RunSheet]) -> None:
+        """Put sheets on several runs, all or none."""
+        with self.writing() as session:
+            for number, sheet in sheets.items():
+                write_sheet(session, session.get_one(models.Run, number), sheet)
 
     def note_lap(self, run: int, lap: int, note: LapNote) -> None:
         """Put a note on a lap."""

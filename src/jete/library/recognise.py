@@ -30,18 +30,19 @@ class Recognised:
         return min((s for s in self.spans if s.complete), key=lambda s: s.time_s, default=None)
 
 
-def recognise(library: Library, log: Log, shared: LineSource | None = None) -> Recognised:
+def recognise(library: Library, log: Log, shared: LineSource | None = None, prefer: str = "") -> Recognised:
     """The circuit and the laps of a log.
 
     Args:
         library: whose circuits are known.
         log: as read.
         shared: start line of the logs before it, on a plane without a place on earth.
+        prefer: name of the circuit to look at first.
 
     Raises:
         InputError: it holds no lap.
     """
-    known = library.places()
+    known = sorted(library.places(), key=lambda p: p.name != prefer)
     for place in known:
         if place.line is not None and passes(log, place.line):
             found = Recognised(split(log, place.line), place.line, place)

@@ -6,6 +6,7 @@ from dataclasses import fields
 from typing import TYPE_CHECKING, Any
 
 from jete.core.technique import technique_of
+from jete.report.sentences import sentence
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -164,7 +165,7 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage]) -> dict[str, An
                 "at_m": round(f.at_m, PLACE_DIGITS),
                 "measure": round(f.measure, PLACE_DIGITS),
                 "unit": f.unit,
-                "text": f.text,
+                "text": sentence(f.kind, f.measure),
                 "confidence": round(f.confidence, 4),
             }
             for f in loss.findings

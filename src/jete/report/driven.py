@@ -16,12 +16,11 @@ if TYPE_CHECKING:
 SECONDS = 0.08
 METRES = 4.0
 
-_RELEASES: dict[Release, str] = {"one stage": "in one stage", "two stages": "in two stages", "dropped": "at once"}
+_RELEASES: dict[Release, str] = {"one stage": "in one step", "two stages": "in two steps", "dropped": "at once"}
 _TIMES = (
-    ("brake_build_s", "built the pressure in {} s against {} s"),
-    ("overlap_s", "on both pedals for {} s against {} s"),
-    ("left_over_brake_s", "still on the brake after the pick-up for {} s against {} s"),
-    ("countersteer_s", "steered against the bend on the exit for {} s against {} s"),
+    ("brake_build_s", "built the pressure in {} s (reference: {} s)"),
+    ("overlap_s", "on both pedals for {} s (reference: {} s)"),
+    ("left_over_brake_s", "still on the brake after the pick-up for {} s (reference: {} s)"),
 )
 
 
@@ -35,7 +34,9 @@ def driven_against(passages: tuple[Passage, Passage], loss: CornerLoss, length: 
     """
     marks = (loss.reference_marks, loss.lap_marks)
     reference, lap = (technique_of(p, loss.corner, m) for p, m in zip(passages, marks, strict=True))
-    return [*_brake(reference, lap, length), *_times(reference, lap), *_gears(reference, lap, length)]
+    return [
+        *_brake(reference, lap, length), *_times(reference, lap), *_slide(reference, lap), *_gears(reference, lap, length)
+    ]  # fmt: skip
 
 
 def driven_alike(passages: tuple[Passage, Passage]) -> str:
@@ -45,24 +46,24 @@ def driven_alike(passages: tuple[Passage, Passage]) -> str:
         passages: of the reference and the lap, driven alike at the corner.
     """
     known = {
-        "brake let go": not any(p.brake.inferred for p in passages),
+        "release": not any(p.brake.inferred for p in passages),
         "gears": all(p.lap.get("gear") is not None for p in passages),
-        "hands": all(p.lap.get("steering") is not None for p in passages),
+        "steering": all(p.lap.get("steering") is not None for p in passages),
     }
     names = [name for name, is_known in known.items() if is_known]
     listed = " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
-    return f"{listed} as the reference" if names else ""
+    return f"same {listed}" if names else ""
 
 
 def _brake(reference: Technique, lap: Technique, length: Callable[[float], str]) -> list[str]:
     words = []
     if reference.release and lap.release and reference.release != lap.release:
-        words.append(f"let the brake go {_RELEASES[lap.release]} against {_RELEASES[reference.release]}")
+        words.append(f"released {_RELEASES[lap.release]} (reference: {_RELEASES[reference.release]})")
     if lap.brake_applications != reference.brake_applications and lap.brake_applications * reference.brake_applications:
-        words.append(f"braked {_often(lap.brake_applications)} against {_often(reference.brake_applications)}")
+        words.append(f"braked {_often(lap.brake_applications)} (reference: {_often(reference.brake_applications)})")
     trails = (lap.trail_m, reference.trail_m)
     if trails[0] is not None and trails[1] is not None and abs(trails[0] - trails[1]) >= METRES:
-        words.append(f"braked {length(trails[0])} past the turn-in against {length(trails[1])}")
+        words.append(f"trail-braked {length(trails[0])}, the reference {length(trails[1])}")
     return words
 
 
@@ -79,11 +80,21 @@ def _times(reference: Technique, lap: Technique) -> list[str]:
     return words
 
 
+def _slide(reference: Technique, lap: Technique) -> list[str]:
+    """Steering against the bend on the exit."""
+    ours, theirs = lap.countersteer_s, reference.countersteer_s
+    if ours is None or theirs is None or abs(ours - theirs) < SECONDS:
+        return []
+    if theirs < SECONDS:
+        return [f"countersteered {ours:.1f} s: the rear slid"]
+    return [f"countersteered {ours:.1f} s (reference: {theirs:.1f} s)"]
+
+
 def _gears(reference: Technique, lap: Technique, length: Callable[[float], str]) -> list[str]:
     """Another number of downshifts, else the last one at another place."""
     ours, theirs = lap.downshift_m, reference.downshift_m
     if len(ours) != len(theirs):
-        return [f"{len(ours)} downshift{'s' if len(ours) != 1 else ''} against {len(theirs)}"]
+        return [f"{len(ours)} downshift{'s' if len(ours) != 1 else ''} (reference: {len(theirs)})"]
     if ours and abs(ours[-1] - theirs[-1]) >= METRES:
         later = ours[-1] > theirs[-1]
         return [f"last downshift {length(abs(ours[-1] - theirs[-1]))} {'later' if later else 'earlier'}"]

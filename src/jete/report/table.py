@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from jete.report.words import KIND_WORDS, difference, lap_time, not_logged
+from jete.report.words import KIND_WORDS, cause_words, difference, lap_time, not_logged
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -72,5 +72,5 @@ def _ledger(c: LapComparison) -> str:
 
 
 def _causes(loss: CornerLoss) -> str:
-    parts = [f"{KIND_WORDS[f.kind]} {difference(f.loss_s)}" for f in loss.findings]
+    parts = [f"{cause_words(f.kind, f.loss_s)} {difference(f.loss_s)}" for f in loss.findings]
     return ", ".join([*parts, f"unexplained {difference(loss.unexplained_s)}"])

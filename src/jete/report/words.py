@@ -13,7 +13,7 @@ STEERING = ("Cc", "Cf", "Cs")
 MINUS = "\N{MINUS SIGN}"
 
 KIND_WORDS = {
-    "carried_speed": "carried speed",
+    "carried_speed": "speed on arrival",
     "early_braking": "early braking",
     "late_braking": "late braking",
     "soft_braking": "soft braking",
@@ -27,6 +27,23 @@ KIND_WORDS = {
     "slow_exit": "slow exit",
     "fast_exit": "fast exit",
 }
+
+
+def cause_words(kind: str, seconds: float, ahead: str = "") -> str:
+    """A cause in a word or two; what an earlier corner left is named by that corner.
+
+    Args:
+        kind: of the finding, or another word that stands as it is.
+        seconds: what it cost.
+        ahead: label of the corner before, where there is one.
+
+    >>> cause_words("late_throttle", 0.1), cause_words("carried_speed", 0.125, "9")
+    ('late throttle', 'arrived slower (from corner 9)')
+    """
+    if kind != "carried_speed":
+        return KIND_WORDS.get(kind, kind)
+    how = "arrived slower" if seconds > 0.0 else "arrived faster"
+    return f"{how} (from corner {ahead})" if ahead else how
 
 
 def difference(seconds: float, digits: int = 3) -> str:

@@ -2,9 +2,15 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from jete.session.state import PANELS, Choice, LapKey, Lay, Look, Run, Session
+from jete.core.sheet import RunSheet, with_value
+from jete.session.state import IDEAL, PANELS, Choice, LapKey, Lay, Look, Run, Session
+
+# What a circuit is called until a person names it.
+_UNNAMED = re.compile(r"Circuit \d+")
 
 SHORTEST_RANGE_M = 20.0
 
@@ -25,6 +31,46 @@ def put_run(session: Session, run: Run) -> Session:
     if session.run(run.number) is None:
         return add_run(session, run)
     return replace(session, runs=tuple(run if r.number == run.number else r for r in session.runs))
+
+
+def put_runs(session: Session, runs: Sequence[Run]) -> Session:
+    """Take over several runs."""
+    for run in runs:
+        session = put_run(session, run)
+    return session
+
+
+def named_along(session: Session, number: int, sheet: RunSheet) -> dict[int, RunSheet]:
+    """The sheets of the other runs of a circuit that gets its first name with the sheet of one of them."""
+    run = session.run(number)
+    before = (run.sheet.circuit, run.sheet.layout) if run else ("", "")
+    after = (sheet.circuit, sheet.layout)
+    if run is None or after == before or not sheet.circuit or not _UNNAMED.fullmatch(before[0]):
+        return {}
+    others = (r for r in session.runs if (r.sheet.circuit, r.sheet.layout) == before and r.number != number)
+    return {r.number: replace(r.sheet, circuit=after[0], layout=after[1]) for r in others}
+
+
+def with_answers(session: Session, numbers: Sequence[int], answers: Mapping[str, str]) -> dict[int, RunSheet]:
+    """The sheets of runs with some fields set from what was typed once for all of them.
+
+    Raises:
+        InputError: text where a number or one of a few words belongs.
+    """
+    out = {}
+    for run in (r for n in numbers if (r := session.run(n)) is not None):
+        sheet = run.sheet
+        for name, text in answers.items():
+            sheet = with_value(sheet, name, text)
+        out[run.number] = sheet
+    return out
+
+
+def unnamed_circuit(session: Session, numbers: Sequence[int]) -> str:
+    """The circuit that runs share and that nobody has named yet; empty where there is none."""
+    names = {run.sheet.circuit for n in numbers if (run := session.run(n)) is not None}
+    name = names.pop() if len(names) == 1 else ""
+    return name if _UNNAMED.fullmatch(name) else ""
 
 
 def drop_run(session: Session, number: int) -> Session:
@@ -51,7 +97,19 @@ def new_shelf(
 
 def select_run(session: Session, number: int | None) -> Session:
     """Show the laps of a run."""
-    return _look(session, run=number)
+    return _look(session, run=number, chosen=())
+
+
+def choose_runs(session: Session, numbers: tuple[int, ...], shown: int) -> Session:
+    """Choose several runs, to be noted at once; one of them is shown."""
+    return _look(session, run=shown, chosen=numbers if len(numbers) > 1 else ())
+
+
+def chosen_runs(session: Session) -> list[Run]:
+    """The runs that a note is about: those that are chosen, or the shown one."""
+    chosen = [r for n in session.look.chosen if (r := session.run(n)) is not None]
+    run = shown_run(session)
+    return chosen or ([run] if run is not None else [])
 
 
 def search(session: Session, text: str) -> Session:
@@ -74,7 +132,7 @@ MOST_OVER = 5
 def lay_over(session: Session, key: LapKey) -> Session:
     """Lay a lap over the traces, or take it off again; five at the most besides the compared one."""
     old = session.choice
-    if key in (old.reference, old.lap):
+    if key in (old.reference, old.lap) or not one_circuit(session, key, old.reference):
         return session
     over = tuple(k for k in old.over if k != key) if key in old.over else (*old.over, key)[-MOST_OVER:]
     return replace(session, choice=replace(old, over=over))
@@ -107,23 +165,66 @@ def sensible_choice(session: Session) -> Choice:
     return Choice(reference, LapKey(reference.run, rest[0][1]) if rest else None)
 
 
+def why_not(session: Session, key: LapKey) -> str | None:
+    """Why a lap can't be compared at all; None where it can."""
+    span = session.span(key)
+    run = session.run(key.run)
+    if run is None or (span is None and key.lap != IDEAL):
+        return "it is not on the shelf any more."
+    if run.damaged:
+        return f"its channel data {run.damaged}."
+    if key.lap == IDEAL:
+        return None if len(run.counted) > 1 else "an ideal lap needs at least two complete laps that count."
+    return None if span is None or span.complete else f"it is not complete ({(span.why or '').partition(':')[0]})."
+
+
+def one_circuit(session: Session, a: LapKey | None, b: LapKey | None) -> bool:
+    """Whether two laps may be of one circuit and layout, as far as that is noted."""
+    runs = [session.run(k.run) if k else None for k in (a, b)]
+    places = [r.place[:2] for r in runs if r is not None]
+    return len(places) < 2 or places[0] == places[1] or "" in (places[0][0], places[1][0])
+
+
 def choose_reference(session: Session, key: LapKey) -> Session:
-    """Hold a lap as the reference; where it was the compared lap, the two change places."""
+    """Use a lap as the reference; where it was the compared lap, the two change places.
+
+    A lap of another circuit is not compared with it: none is until one is chosen.
+    """
     old = session.choice
     lap = old.reference if old.lap == key else old.lap
-    return _chosen(session, replace(old, reference=key, lap=lap))
+    kept = lap if one_circuit(session, key, lap) else None
+    return _chosen(session, replace(old, reference=key, lap=kept))
 
 
 def choose_lap(session: Session, key: LapKey) -> Session:
-    """Hold a lap against the reference; where it was the reference, the two change places."""
+    """Compare a lap with the reference; where it was the reference, the two change places.
+
+    With a reference of another circuit it is compared with what makes most sense at its own.
+    """
     old = session.choice
     reference = old.lap if old.reference == key else old.reference
+    if not one_circuit(session, key, reference):
+        reference = _reference_for(session, key)
     return _chosen(session, replace(old, reference=reference, lap=key))
+
+
+def _reference_for(session: Session, key: LapKey) -> LapKey | None:
+    """The pinned lap of a lap's circuit and class, else the fastest one but itself."""
+    run = session.run(key.run)
+    if run is None:
+        return None
+    pinned = session.pin_of(run)
+    if pinned is not None and pinned != key:
+        return pinned
+    laps = [(s.time_s, LapKey(r.number, s.number)) for r in session.runs if r.place == run.place for s in r.counted]
+    return min(((t, k) for t, k in laps if k != key), key=lambda x: x[0], default=(0.0, None))[1]
 
 
 def _chosen(session: Session, choice: Choice) -> Session:
     """A pair that a person chose; its laps are no longer laid over."""
-    over = tuple(k for k in choice.over if k not in (choice.reference, choice.lap))
+    over = tuple(
+        k for k in choice.over if k not in (choice.reference, choice.lap) and one_circuit(session, k, choice.reference)
+    )
     return replace(session, choice=replace(choice, over=over), settled=True)
 
 

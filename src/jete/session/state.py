@@ -128,7 +128,10 @@ class Lay:
 
 @dataclass(frozen=True)
 class Look:
-    """One page, one place, one corner and one visible range, for all views; the run and the search of the shelf."""
+    """One page, one place, one corner and one visible range, for all views; the run and the search of the shelf.
+
+    ``chosen`` are several runs that are to be noted at once; empty for the shown one alone.
+    """
 
     page: str = "laps"
     place_m: float = 0.0
@@ -137,6 +140,7 @@ class Look:
     end_m: float = 0.0
     run: int | None = None
     search: str = ""
+    chosen: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -186,6 +190,11 @@ class Session:
         return f"{run.name} · " + ("ideal lap" if key.lap == IDEAL else f"lap {key.lap}")
 
 
+def _shelf_of(session: Session) -> tuple[object, ...]:
+    look = session.look
+    return look.run, look.search, look.chosen, session.pins
+
+
 def difference(old: Session, new: Session) -> Changed:
     """What differs between two states."""
     flags = Changed.NOTHING
@@ -198,7 +207,7 @@ def difference(old: Session, new: Session) -> Changed:
         (old.look.corner, new.look.corner, Changed.CORNER),
         ((old.look.start_m, old.look.end_m), (new.look.start_m, new.look.end_m), Changed.RANGE),
         (old.display, new.display, Changed.DISPLAY),
-        ((old.look.run, old.look.search, old.pins), (new.look.run, new.look.search, new.pins), Changed.SHELF),
+        (_shelf_of(old), _shelf_of(new), Changed.SHELF),
     )
     for before, after, flag in pairs:
         if before != after:

@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
+    QApplication,
     QDialog,
     QFileDialog,
     QFormLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -20,17 +20,19 @@ from PyQt6.QtWidgets import (
 
 from jete.app import demo, settings
 from jete.app.dialogs import ask, tell_found
-from jete.app.shelf import export_pair
 from jete.app.watch import Watch
 from jete.core.errors import InputError
 from jete.session import operations as ops
 from jete.session.state import Changed, Choice, LapKey, Session
+from jete.views.labels import plain
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
     from PyQt6.QtWidgets import QWidget
 
+    from jete.app.copies import Copies
+    from jete.app.imports import ImportQueue
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.core.lap import Channel, FloatArray
@@ -44,14 +46,18 @@ LAP_FILES = "CSV (*.csv);;Parquet (*.parquet);;MDF 4 (*.mf4);;Arrow (*.arrow);;J
 class ShelfFiles(QObject):
     """Asks for places, and hands them to the shelf."""
 
-    def __init__(self, window: QWidget, store: SessionStore, shelf: Shelf) -> None:
+    def __init__(
+        self, window: QWidget, store: SessionStore, shelf: Shelf, imports: ImportQueue, copies: Copies
+    ) -> None:
         super().__init__(window)
         self._window, self._store, self._shelf = window, store, shelf
+        self._imports, self._copies = imports, copies
         self.watch = Watch(self)
         self._demo = False
         shelf.found.connect(self._on_found)
         shelf.refused_newer.connect(self._on_newer)
-        shelf.unknown_columns.connect(self._on_unknown_columns)
+        shelf.refused_damaged.connect(self._on_damaged)
+        shelf.strangers.connect(self._on_strangers)
         store.changed.connect(self._on_changed)
         self.watch.came.connect(self._on_came)
 
@@ -60,7 +66,7 @@ class ShelfFiles(QObject):
         self._selected = selected
         return {
             "open": self.ask_for_files, "folder": self.ask_for_folder, "demo": self.open_demo, "home": self.go_home,
-            "shelf": self.ask_for_shelf, "backup": self.ask_for_backup, "bin": self.show_bin, "watch": self.ask_for_watch,
+            "shelf": self.ask_for_shelf, "backup": self.ask_for_backup, "restore": self.ask_for_restore, "bin": self.show_bin, "watch": self.ask_for_watch,
             "export": self.ask_for_export, "export:pair": self.ask_for_pair, "line": self.ask_for_line, "server": self.ask_for_server,
         }  # fmt: skip
 
@@ -72,13 +78,13 @@ class ShelfFiles(QObject):
         """Choose logs to bring in."""
         names, _ = QFileDialog.getOpenFileNames(self._window, "Open logs", "", LOGS)
         if names:
-            self._shelf.open_files([Path(n) for n in names])
+            self._imports.open_files([Path(n) for n in names])
 
     def ask_for_folder(self) -> None:
         """Choose a folder whose logs are brought in."""
         name = QFileDialog.getExistingDirectory(self._window, "Open a folder of logs")
         if name:
-            self._shelf.open_files([Path(name)])
+            self._imports.open_files([Path(name)])
 
     def ask_for_watch(self) -> None:
         """Choose a folder from which new logs come in by themselves; cancelled, none is watched."""
@@ -124,15 +130,35 @@ class ShelfFiles(QObject):
         except InputError as error:
             self._shelf.failed.emit(error)
             return
+        self.leave_fields()
+        self._shelf.open(location, then=lambda: self._on_shelf_opened(place, folder))
+
+    def _on_shelf_opened(self, place: str, folder: str) -> None:
+        """Only a shelf that opened is the one of the next start."""
         self._demo = False
         settings.save_shelf_place(place, folder)
-        self._shelf.open(location)
+
+    def leave_fields(self) -> None:
+        """What is being typed is noted on the shelf it was typed on."""
+        focus = QApplication.focusWidget()
+        if focus is not None:
+            focus.clearFocus()
 
     def ask_for_backup(self) -> None:
         """Choose where the backup is written."""
         name, _ = QFileDialog.getSaveFileName(self._window, "Back up the shelf", "jete-backup.zip", "Backup (*.zip)")
         if name:
-            self._shelf.back_up(Path(name))
+            self._copies.back_up(Path(name))
+
+    def ask_for_restore(self) -> None:
+        """Choose a backup that is put in the place of this shelf."""
+        name, _ = QFileDialog.getOpenFileName(self._window, "Restore the shelf from a backup", "", "Backup (*.zip)")
+        if name:
+            box = ask(
+                self._window, "Restore the shelf", f"Put {Path(name).name} in the place of this shelf?",
+                "What is on the shelf now goes into its folder 'quarantine'; nothing is deleted.", "Restore",
+            )  # fmt: skip
+            box.accepted.connect(lambda: self._copies.restore(Path(name)))
 
     def ask_for_export(self) -> None:
         """Choose where the selected lap is written."""
@@ -142,40 +168,40 @@ class ShelfFiles(QObject):
         label = self._store.session.label(key).replace(" · ", "-").replace(" ", "-").replace(":", "")
         name, _ = QFileDialog.getSaveFileName(self._window, "Write this lap", f"{label}.csv", LAP_FILES)
         if name:
-            self._shelf.export_lap(key, Path(name))
+            self._copies.export_lap(key, Path(name))
 
     def ask_for_pair(self) -> None:
         """Choose where the compared laps are written, side by side on the reference's axis."""
         comparison = self._store.comparison
         name, _ = QFileDialog.getSaveFileName(self._window, "Write the comparison", "comparison.csv", LAP_FILES)
         if name and comparison is not None:
-            try:
-                export_pair(comparison, Path(name))
-            except InputError as error:
-                self._shelf.failed.emit(error)
-                return
-            self._shelf.told.emit(f"The comparison is in {Path(name).name}.")
+            self._copies.export_pair(comparison, Path(name))
 
     def go_home(self) -> None:
         """Back to the usual shelf, from the demo or from another place."""
         from jete.library.location import usual_location
 
-        if not self._demo:
-            settings.save_shelf_place("")
-        self._demo = False
-        self._shelf.open(usual_location(*settings.shelf_place()))
+        self.leave_fields()
+        place, folder = settings.shelf_place() if self._demo else ("", "")
+        try:
+            location = usual_location(place, folder)
+        except InputError as error:
+            self._shelf.failed.emit(error)
+            return
+        self._shelf.open(location, then=lambda: self._on_shelf_opened(place, folder))
 
     def open_demo(self) -> None:
         """Open the demo's shelf and go to the ledger."""
-        self._demo = True
-        self._store.look_at(lambda s: ops.go_to_page(s, "ledger"))
+        self.leave_fields()
         self._shelf.open(demo.demo_location(), then=self._fill_demo)
 
     def _fill_demo(self) -> None:
+        self._demo = True
+        self._store.look_at(lambda s: ops.go_to_page(s, "ledger"))
         known = {Path(r.path).stem for r in self._store.session.runs}
         for name in demo.RUNS:
             if name not in known:
-                self._shelf.open_files([demo.file_of(name)], demo.RUNS[name])
+                self._imports.open_files([demo.file_of(name)], demo.RUNS[name])
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         """The demo begins with the pair that its guide speaks of."""
@@ -187,7 +213,7 @@ class ShelfFiles(QObject):
             self._store.look_at(lambda s: ops.settle(s, Choice(best[0], best[1])))
 
     def _on_came(self, path: Path) -> None:
-        self._shelf.open_files([path])
+        self._imports.open_files([path])
 
     def _on_found(self, found: Sequence[Finding]) -> None:
         tell_found(self._window, [(f.what, f.where, f.done) for f in found])
@@ -200,11 +226,32 @@ class ShelfFiles(QObject):
     def _open_read_only(self) -> None:
         self._shelf.open(read_only=True)
 
-    def _on_unknown_columns(self, path: Path, error: object) -> None:
+    def _on_damaged(self, error: InputError) -> None:
+        """A damaged database: it stays until a person says that a snapshot is to take its place."""
+        more = "The damaged database goes into the folder 'quarantine'; its newest sound copy takes its place."
+        box = ask(self._window, "The shelf is damaged", f"{error.where}\n{error.what}", more, "Mend it")
+        box.accepted.connect(self._mend)
+
+    def _mend(self) -> None:
+        self._shelf.open(mend=True)
+
+    def _on_strangers(self, runs: list[int]) -> None:
+        """Runs that an earlier version noted under a circuit they were not driven on."""
+        count = f"{len(runs)} runs are" if len(runs) > 1 else "One run is"
+        names = [r.name for n in runs if (r := self._store.session.run(n)) is not None]
+        box = ask(
+            self._window, "Another circuit", f"{count} noted under a circuit that their path does not follow.",
+            f"{', '.join(names[:8])}{' and others' if len(names) > 8 else ''}\n\n"
+            "They can be put under circuits of their own. That can be undone.", "Part them",
+        )  # fmt: skip
+        box.accepted.connect(lambda: self._shelf.other_places(runs, self._shelf.notebook.part))
+
+    def ask_for_columns(self, path: Path, error: object) -> None:
+        """Ask what the columns of a file are."""
         from jete.views.mapping import MappingSheet
 
         sheet = MappingSheet(path, error, self._store.session.display.theme, self._window)  # type: ignore[arg-type]
-        sheet.chosen.connect(self._shelf.read_again)
+        sheet.chosen.connect(self._imports.read_again)
         sheet.show()
 
     def ask_for_line(self) -> None:
@@ -247,7 +294,7 @@ class BinDialog(QDialog):
         self.back.clicked.connect(self._on_back)
         self.list.itemActivated.connect(self._on_back)
         column = QVBoxLayout(self)
-        column.addWidget(QLabel("Nothing in the bin is deleted; a run that is taken out is as it was."))
+        column.addWidget(plain("Nothing in the bin is deleted; a run that is taken out is as it was."))
         column.addWidget(self.list)
         column.addWidget(self.back)
         self._fill()
@@ -292,8 +339,10 @@ class ServerDialog(QDialog):
             form.addRow(title, editor)
         self.use = QPushButton("Open this shelf")
         self.use.clicked.connect(self._on_use)
-        how = QLabel("A team shares one shelf: notes in a database, channel data in a folder that all of them reach.")
-        how.setWordWrap(True)
+        how = plain(
+            "A team shares one shelf: notes in a database, channel data in a folder that all of them reach. "
+            "A password does not belong into the address: the keyring and ~/.pgpass are asked for it.", wrap=True,
+        )  # fmt: skip
         column = QVBoxLayout(self)
         column.addWidget(how)
         column.addLayout(form)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from html import escape
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -30,6 +31,7 @@ from jete.session import operations as ops
 from jete.session.state import PAGES, Changed, Session
 from jete.views.files import ShelfFiles
 from jete.views.keys import KeysDialog
+from jete.views.labels import plain
 from jete.views.laps.page import LapsPage
 from jete.views.ledger.page import LedgerPage
 from jete.views.ribbon import Ribbon
@@ -38,27 +40,40 @@ from jete.views.traces.widget import Traces
 
 if TYPE_CHECKING:
     from jete.app.analysis import Analyst
+    from jete.app.copies import Copies
+    from jete.app.imports import Import, ImportQueue, Outcome
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks
 
 PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger"}
 TOLD_MS = 8000
+# What rounds to nothing at three decimals is neither lost nor gained.
+LEAST_SHOWN_S = 0.0005
 
 
 class Window(QMainWindow):
     """Frame, menus and the things no page can do by itself."""
 
-    def __init__(self, store: SessionStore, shelf: Shelf, analyst: Analyst, tasks: Tasks) -> None:
+    def __init__(
+        self,
+        store: SessionStore,
+        shelf: Shelf,
+        imports: ImportQueue,
+        copies: Copies,
+        analyst: Analyst,
+        tasks: Tasks,
+    ) -> None:
         super().__init__()
         self._store, self._shelf, self._analyst, self._tasks = store, shelf, analyst, tasks
+        self._imports, self._copies = imports, copies
         self.actions_by_id: dict[str, QAction] = {}
         self.setWindowTitle("Jete")
         self.setWindowIcon(QIcon(str(theme.ASSETS / "jete.svg")))
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.laps = LapsPage(store, shelf)
-        self.files = ShelfFiles(self, store, shelf)
+        self.files = ShelfFiles(self, store, shelf, imports, copies)
         self.traces = Traces(store)
         self.ledger = LedgerPage(store, self.traces)
         self.ribbon = Ribbon(store)
@@ -67,10 +82,11 @@ class Window(QMainWindow):
         self._pages.addWidget(self.ledger)
         self._page_buttons: dict[str, QPushButton] = {}
         self.pair = QLabel()
+        self.pair.setMinimumWidth(1)
         self._progress_row = QWidget()
-        self._progress_text, self._progress = QLabel(), QProgressBar()
+        self._progress_text, self._progress = plain(), QProgressBar()
         self._handlers = {
-            "cancel": shelf.cancel,
+            "cancel": imports.cancel,
             **self.files.handlers(self.laps.selected),
             "quit": self.close,
             "undo": store.undo,
@@ -131,7 +147,7 @@ class Window(QMainWindow):
         stop = QPushButton("Stop")
         stop.setToolTip(key_hint("cancel"))
         stop.setAccessibleName("Stop reading")
-        stop.clicked.connect(self._shelf.cancel)
+        stop.clicked.connect(self._imports.cancel)
         self._progress.setTextVisible(False)
         self._progress.setAccessibleName("Reading")
         for widget in (self._progress_text, self._progress, stop):
@@ -157,9 +173,14 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         self._store.changed.connect(self._on_changed)
         self._analyst.failed.connect(self._on_failed)
-        self._shelf.failed.connect(self._on_failed)
-        self._shelf.progress.connect(self._on_progress)
-        self._shelf.told.connect(self._on_told)
+        for part in (self._shelf, self._imports, self._copies):
+            part.failed.connect(self._on_failed)
+        for part in (self._imports, self._copies):
+            part.progress.connect(self._on_progress)
+        for part in (self._shelf, self._copies):
+            part.told.connect(self._on_told)
+        self._imports.ended.connect(self._on_imported)
+        self.laps.imported.columns_wanted.connect(self.files.ask_for_columns)
         self.laps.open_wanted.connect(self.files.ask_for_files)
         self.laps.demo_wanted.connect(self.files.open_demo)
 
@@ -210,7 +231,7 @@ class Window(QMainWindow):
         parts = [f"<span style='color:{t.reference}'>{_short(session.label(session.choice.reference))}</span>"]
         parts.append(f"<span style='color:{t.lap}'>{_short(session.label(session.choice.lap))}</span>")
         text = (
-            f"&nbsp; <span style='color:{t.muted}'>against</span> &nbsp;".join(reversed(parts))
+            f"&nbsp; <span style='color:{t.muted}'>compared with</span> &nbsp;".join(reversed(parts))
             if session.choice.lap
             else ""
         )
@@ -218,7 +239,8 @@ class Window(QMainWindow):
         if comparison is not None and text:
             gap = comparison.laps[0].gap_s
             text += self._over_text(session)
-            text += f"&nbsp;&nbsp; <b style='color:{t.loss if gap > 0 else t.gain}'>{difference(gap)} s</b>"
+            role = t.muted if abs(gap) < LEAST_SHOWN_S else t.loss if gap > 0 else t.gain
+            text += f"&nbsp;&nbsp; <b style='color:{role}'>{difference(gap)} s</b>"
         return text
 
     def _over_text(self, session: Session) -> str:
@@ -251,6 +273,25 @@ class Window(QMainWindow):
         self._progress_text.setText(f"Reading {name}")
         self._progress.setRange(0, total)
         self._progress.setValue(done)
+
+    def _on_imported(self, done: Import) -> None:
+        """One answer to an import: a box for one file that can't be used, a line for one that was known, else the summary."""
+        if len(done.outcomes) == 1 and done.outcomes[0].fate != "in":
+            self._tell_outcome(done.outcomes[0])
+        elif done.noted and not done.of("refused", "unknown columns"):
+            self._on_told(done.summary)
+        else:
+            self.laps.imported.show_import(done, ops.unnamed_circuit(self._store.session, done.runs("in")))
+            if done.of("refused", "unknown columns"):
+                self._store.look_at(lambda s: ops.go_to_page(s, "laps"))
+
+    def _tell_outcome(self, outcome: Outcome) -> None:
+        if outcome.fate == "known":
+            self._on_told(f"{outcome.path.name} is on the shelf already.")
+        elif outcome.fate == "unknown columns":
+            self.files.ask_for_columns(outcome.path, outcome.error)
+        elif isinstance(outcome.error, InputError):
+            tell_input_error(self, outcome.error)
 
     def open_demo(self) -> None:
         """Open the demo and go to its ledger."""
@@ -288,7 +329,7 @@ class Window(QMainWindow):
         """Open what was dropped."""
         data = event.mimeData() if event else None
         if data:
-            self._shelf.open_files([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
+            self._imports.open_files([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
 
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802 - Qt's name
         """Stop background work before the window goes."""
@@ -299,5 +340,5 @@ class Window(QMainWindow):
 
 
 def _short(text: str, most: int = 44) -> str:
-    """A long label with its middle left out."""
-    return text if len(text) <= most else f"{text[: most // 2 - 1]}…{text[-(most // 2 - 1) :]}"
+    """A long label with its middle left out, for a text that is read as HTML."""
+    return escape(text if len(text) <= most else f"{text[: most // 2 - 1]}…{text[-(most // 2 - 1) :]}")

@@ -6,12 +6,12 @@ from math import ceil, floor
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import SMALL_PX, THEMES, Theme, font
 from jete.core.fade import Fade
-from jete.report.words import difference, lap_time
+from jete.report.words import lap_time
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
 
@@ -27,6 +27,9 @@ DOT = 4.0
 ROOM = 0.12
 # Laps beyond this many spreads above the median are drawn at the upper edge.
 REACH = 6.0
+# A reference that is so many seconds off, or twice as far as the laps spread, would squeeze them.
+REFERENCE_S = 3.0
+LEAST_TREND_S = 0.01
 
 
 class RunChart(QWidget):
@@ -68,9 +71,7 @@ class RunChart(QWidget):
         if fade:
             _line(painter, theme, frame, fade)
         if reference is not None:
-            painter.setPen(QPen(theme.color("reference"), 1, Qt.PenStyle.DashLine))
-            y = frame.y(reference.time_s)
-            painter.drawLine(QPointF(LEFT, y), QPointF(self.width() - RIGHT, y))
+            _reference_line(painter, theme, frame, reference.time_s)
         _laps(painter, theme, frame, session, fade)
 
 
@@ -92,7 +93,7 @@ def round_values(low: float, high: float, most: int) -> list[float]:
 
 
 class _Frame:
-    """Where laps and times lie."""
+    """Where laps and times lie; what is too far off for the scale lies at its edge, and is marked as such."""
 
     def __init__(self, widget: QWidget, run: Run, reference_s: float | None) -> None:
         self.run, self.width, self.height = run, float(widget.width()), float(widget.height())
@@ -101,12 +102,19 @@ class _Frame:
         middle = times[len(times) // 2]
         spread = max(sorted(abs(t - middle) for t in times)[len(times) // 2], 0.05)
         near = [t for t in times if t - middle < REACH * 2.0 * spread]
-        if reference_s is not None and abs(reference_s - middle) < 5.0 + REACH * spread:
+        self.first, self.last = self.laps[0].number - 0.5, self.laps[-1].number + 0.5
+        if run.fade is not None:
+            near += [run.fade.at_zero_s + run.fade.per_lap_s * n for n in self.fade_ends]
+        if reference_s is not None and abs(reference_s - middle) < max(REFERENCE_S, 2.0 * (max(near) - min(near))):
             near.append(reference_s)
         self.low, self.high = min(near), max(near)
         room = ROOM * max(self.high - self.low, 0.2)
         self.low, self.high = self.low - room, self.high + room
-        self.first, self.last = self.laps[0].number - 0.5, self.laps[-1].number + 0.5
+
+    @property
+    def fade_ends(self) -> tuple[float, float]:
+        """The laps at which the line of the trend begins and ends."""
+        return self.first + 0.3, self.last - 0.3
 
     def x(self, lap: float) -> float:
         return LEFT + (lap - self.first) / max(self.last - self.first, 1e-9) * (self.width - LEFT - RIGHT)
@@ -114,6 +122,10 @@ class _Frame:
     def y(self, time_s: float) -> float:
         share = (min(max(time_s, self.low), self.high) - self.low) / (self.high - self.low)
         return self.height - BOTTOM - share * (self.height - TOP - BOTTOM)
+
+    def off(self, time_s: float) -> int:
+        """−1 below the scale, 1 above it, 0 on it."""
+        return int(time_s > self.high) - int(time_s < self.low)
 
 
 def _axis(painter: QPainter, theme: Theme, frame: _Frame) -> None:
@@ -132,8 +144,30 @@ def _axis(painter: QPainter, theme: Theme, frame: _Frame) -> None:
 
 def _line(painter: QPainter, theme: Theme, frame: _Frame, fade: Fade) -> None:
     painter.setPen(QPen(theme.color("unexplained"), 1))
-    ends = (frame.first + 0.3, frame.last - 0.3)
-    painter.drawLine(*(QPointF(frame.x(n), frame.y(fade.at_zero_s + fade.per_lap_s * n)) for n in ends))
+    ends = (QPointF(frame.x(n), frame.y(fade.at_zero_s + fade.per_lap_s * n)) for n in frame.fade_ends)
+    painter.drawLine(*ends)
+
+
+def _reference_line(painter: QPainter, theme: Theme, frame: _Frame, time_s: float) -> None:
+    """A dashed line at the reference's time; off the scale its time and which way it lies."""
+    off = frame.off(time_s)
+    if off == 0:
+        painter.setPen(QPen(theme.color("reference"), 1, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(LEFT, frame.y(time_s)), QPointF(frame.width - RIGHT, frame.y(time_s)))
+        return
+    side = Qt.AlignmentFlag.AlignTop if off > 0 else Qt.AlignmentFlag.AlignBottom
+    box = QRectF(LEFT, TOP - 8, frame.width - LEFT - RIGHT - 16, frame.height - TOP - BOTTOM + 6)
+    painter.setPen(theme.color("reference"))
+    painter.drawText(box, side | Qt.AlignmentFlag.AlignRight, f"reference {lap_time(time_s)}")
+    _wedge(painter, theme.color("reference"), QPointF(frame.width - RIGHT - 6, frame.y(time_s)), off)
+
+
+def _wedge(painter: QPainter, color: QColor, tip: QPointF, off: int) -> None:
+    """A wedge at the edge that points to where something lies."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(color)
+    base = tip.y() + 8.0 * off
+    painter.drawPolygon(QPolygonF([tip, QPointF(tip.x() - 5, base), QPointF(tip.x() + 5, base)]))
 
 
 def _laps(painter: QPainter, theme: Theme, frame: _Frame, session: Session, fade: Fade | None) -> None:
@@ -144,14 +178,29 @@ def _laps(painter: QPainter, theme: Theme, frame: _Frame, session: Session, fade
         role = "lap" if key == choice.lap else "reference" if key == choice.reference else "muted"
         color = theme.color(role)
         hollow = bool(frame.run.notes.of(span.number).aside) or (fade is not None and span.number in fade.strays)
+        if frame.off(span.time_s):
+            _wedge(painter, color, QPointF(frame.x(span.number), frame.y(span.time_s)), frame.off(span.time_s))
+            continue
         painter.setPen(QPen(color, 1))
         painter.setBrush(theme.color("ground") if hollow else color)
         size = DOT if role == "muted" else DOT + 1.5
         painter.drawEllipse(QPointF(frame.x(span.number), frame.y(span.time_s)), size, size)
 
 
+def _trend(per_lap_s: float) -> str:
+    """How the times change from lap to lap, in words.
+
+    >>> _trend(-1.322), _trend(0.06), _trend(0.001)
+    ('1.3 s quicker each lap', '0.06 s slower each lap', 'as quick at the end as at the start')
+    """
+    size = abs(per_lap_s)
+    if size < LEAST_TREND_S:
+        return "as quick at the end as at the start"
+    return f"{size:.{1 if size >= 1.0 else 2}f} s {'quicker' if per_lap_s < 0.0 else 'slower'} each lap"
+
+
 def words_of(run: Run) -> str:
-    """Best lap, best pieces together, spread and fade as one line."""
+    """Best lap, best pieces together, consistency and trend as one line."""
     best = run.best
     if best is None:
         return "No complete lap."
@@ -162,6 +211,6 @@ def words_of(run: Run) -> str:
         words.append(f"best thirds together {lap_time(together)}")
     fade = run.fade
     if fade is not None:
-        words.append(f"spread ±{fade.spread_s:.3f} s")
-        words.append(f"{difference(fade.per_lap_s)} s a lap over the run")
+        words.append(f"consistency ±{fade.spread_s:.2f} s")
+        words.append(_trend(fade.per_lap_s))
     return " · ".join(words)

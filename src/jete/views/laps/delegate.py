@@ -45,17 +45,17 @@ class LapsDelegate(QStyledItemDelegate):
 def _cell(painter: QPainter, rect: QRectF, row: LapRow, index: QModelIndex, theme: Theme) -> None:
     """A lap's cell: muted where it does not count, its role's colour where it is held."""
     column, best = index.column(), row.to_best_s == 0.0
-    held = {"reference": "reference", "lap": "lap", "over": "muted"}.get(row.hold)
-    role = "ink" if row.counts else "muted"
-    if column == HOLD and held:
-        painter.fillRect(QRectF(rect.left() + PAD, rect.center().y() - 5, 10, 10), theme.color(held))
+    ink = theme.color("ink" if row.counts else "muted")
+    if column == HOLD and row.hold:
+        ink = theme.over_color(row.over) if row.hold == "over" else theme.color(row.hold)
+        painter.fillRect(QRectF(rect.left() + PAD, rect.center().y() - 5, 10, 10), ink)
         rect = rect.adjusted(18, 0, 0, 0)
-        role = held
     if column == LAP and row.note.star:
         _star(painter, QPointF(rect.left() + PAD + 4, rect.center().y()), theme)
     strong = (column == TIME and (best or row.hold in ("reference", "lap"))) or _is_best_piece(row, column)
     painter.setFont(font(BODY_PX, bold=strong))
-    painter.setPen(theme.color("muted" if column in (STATE, NOTE) or (column in PIECES and not strong) else role))
+    quiet = column in (STATE, NOTE) or (column in PIECES and not strong)
+    painter.setPen(theme.color("muted") if quiet else ink)
     text = painter.fontMetrics().elidedText(
         str(index.data()), Qt.TextElideMode.ElideRight, int(rect.width() - 2 * PAD) + 2
     )

@@ -14,7 +14,7 @@ from jete.views.laps.model import key_of
 if TYPE_CHECKING:
     from jete.session.state import LapKey, Session
 
-TITLES = {"reference": "Reference", "lap": "Held against it"}
+TITLES = {"reference": "Reference", "lap": "Compared lap"}
 
 
 class HeldLap(QLabel):
@@ -30,7 +30,7 @@ class HeldLap(QLabel):
         self.setWordWrap(True)
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setAcceptDrops(True)
-        self.setToolTip("Drop a lap here to hold it.")
+        self.setToolTip("Drop a lap here to choose it.")
 
     def show_lap(self, session: Session, key: LapKey | None, joined_s: float | None = None) -> None:
         """The lap's name and time; ``joined_s`` is that of a lap that is joined from others."""

@@ -9,9 +9,10 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, Qt, pyqtSignal
 
-from jete.core.sheet import LapNote
+from jete.core.sheet import ASIDE_WORDS, LapNote
 from jete.report.words import difference, lap_time
 from jete.session.state import LapKey, Session
+from jete.views.labels import tip
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -26,23 +27,27 @@ class Role(IntEnum):
     ROW = Qt.ItemDataRole.UserRole + 1
 
 
-TITLES = ("", "lap", "time", "to best s", "1st third", "2nd", "3rd", "", "note")
+TITLES = ("role", "lap", "time", "to best s", "1st third", "2nd", "3rd", "state", "note")
 HOLD, LAP, TIME, TO_BEST, FIRST, SECOND, THIRD, STATE, NOTE = range(9)
 PIECES = (FIRST, SECOND, THIRD)
 NUMBERS = (LAP, TIME, TO_BEST, *PIECES)
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 LAP_MIME = "application/x-jete-lap"
-HOLDS = {"reference": "reference", "lap": "held against", "over": "laid over"}
+HOLDS = {"reference": "reference", "lap": "compared", "over": "laid over"}
 
 
 @dataclass(frozen=True)
 class LapRow:
-    """One lap: what is held of it, its note, and which of its pieces are the run's best."""
+    """One lap: its role in the comparison, its note, and which of its pieces are the run's best.
+
+    ``over`` is its place among those laid over the traces, which have the colours of their lines.
+    """
 
     key: LapKey
     span: LapSpan
     hold: str
+    over: int
     to_best_s: float | None
     pieces: tuple[float, ...]
     best_pieces: tuple[bool, ...]
@@ -66,7 +71,8 @@ def rows_of(session: Session, run: Run | None) -> list[LapRow]:
         key, note = LapKey(run.number, span.number), run.notes.of(span.number)
         to_best = span.time_s - best.time_s if best and span.complete else None
         marks = tuple(not note.aside and t <= f for t, f in zip(times, fastest, strict=False))
-        rows.append(LapRow(key, span, _hold(session, key), to_best, times, marks, note))
+        over = session.choice.over.index(key) if key in session.choice.over else 0
+        rows.append(LapRow(key, span, _hold(session, key), over, to_best, times, marks, note))
     return rows
 
 
@@ -164,17 +170,17 @@ def _text(row: LapRow, column: int) -> str:
     to_best = "" if row.to_best_s is None else difference(row.to_best_s) if row.to_best_s else "best"
     texts = {
         HOLD: HOLDS.get(row.hold, ""), LAP: str(span.number), TIME: lap_time(span.time_s), TO_BEST: to_best,
-        STATE: (span.why or "").partition(":")[0] or (f"aside: {note.aside}" if note.aside else ""), NOTE: note.note,
+        STATE: (span.why or "").partition(":")[0] or ASIDE_WORDS.get(note.aside, note.aside) or "complete", NOTE: note.note,
     }  # fmt: skip
     return texts[column]
 
 
 def _tooltip(row: LapRow, column: int) -> str | None:
     if column == NOTE:
-        return row.note.note or "Type a note (M)"
+        return tip(row.note.note) or "Type a note (M)"
     note = row.note
-    aside = f"set aside: {note.aside}{', ' + note.reason if note.reason else ''}" if note.aside else ""
-    return row.span.why or aside or f"{row.span.length_m:.0f} m by its own distance"
+    aside = f"does not count: {note.aside}{', ' + note.reason if note.reason else ''}" if note.aside else ""
+    return tip(row.span.why or aside or f"{row.span.length_m:.0f} m by its own distance")
 
 
 _ROLES: dict[int, Callable[[LapRow, int], Any]] = {

@@ -6,25 +6,27 @@ from itertools import groupby
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QStringListModel, Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
-from jete.app.theme import SMALL_PX, SPACE, font
+from jete.app.theme import SPACE
 from jete.core.errors import InputError
-from jete.core.sheet import FIELDS, Field, RunSheet, with_value
+from jete.core.sheet import FIELDS, Field, RunSheet
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
+from jete.views.labels import plain
 
 if TYPE_CHECKING:
     from jete.app.store import SessionStore
 
 LABEL_PX = 92
+SEVERAL = "several"
 KNOWN = ("circuit", "layout", "event", "driver", "coach", "vehicle", "group", "tyres", "wind")
 
 
 class SheetForm(QScrollArea):
-    """Fields of the shown run; hands over a sheet when one was changed."""
+    """Fields of the shown run, or of several that are chosen; hands over their sheets when one was changed."""
 
-    typed = pyqtSignal(int, object)
+    typed = pyqtSignal(object)
     refused = pyqtSignal(object)
 
     def __init__(self, store: SessionStore) -> None:
@@ -32,7 +34,7 @@ class SheetForm(QScrollArea):
         self._store = store
         self.fields: dict[str, QLineEdit | QComboBox] = {}
         self._known: dict[str, QStringListModel] = {}
-        self._run: int | None = None
+        self._runs: tuple[int, ...] = ()
         # While a field takes a key, its open suggestions still hold a row of their list: it changes afterwards.
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -51,14 +53,12 @@ class SheetForm(QScrollArea):
         column.setContentsMargins(0, 0, SPACE, 0)
         column.setSpacing(SPACE)
         for title, fields in groupby(FIELDS, lambda f: f.group):
-            head = QLabel(title)
-            head.setProperty("muted", True)
-            head.setFont(font(SMALL_PX))
+            head = plain(title, small=True, muted=True)
             grid = QGridLayout()
             grid.setVerticalSpacing(3)
             grid.setColumnMinimumWidth(0, LABEL_PX)
             for row, field in enumerate(fields):
-                label = QLabel(f"{field.title} {field.unit}".strip())
+                label = plain(f"{field.title} {field.unit}".strip())
                 editor = self._editor(field)
                 label.setBuddy(editor)
                 grid.addWidget(label, row, 0)
@@ -88,41 +88,44 @@ class SheetForm(QScrollArea):
         """A field was left: what changed is handed over; what is no number is told and put back."""
         sender = self.sender()
         name = next((n for n, e in self.fields.items() if e is sender), None)
-        run = self._store.session.run(self._run) if self._run is not None else None
-        if name is None or run is None:
+        session = self._store.session
+        runs = [r for n in self._runs if (r := session.run(n)) is not None]
+        if name is None or not runs:
             return
         editor = self.fields[name]
         text = editor.currentText() if isinstance(editor, QComboBox) else editor.text()
-        if text.strip() == shown(run.sheet, name):
+        untouched = isinstance(editor, QLineEdit) and len(runs) > 1 and not editor.isModified()
+        if untouched or text == SEVERAL or all(text.strip() == shown(r.sheet, name) for r in runs):
             return
         try:
-            sheet = with_value(run.sheet, name, text)
+            sheets = ops.with_answers(session, [r.number for r in runs], {name: text})
         except InputError as error:
             self._fill()
             self.refused.emit(error)
             return
         if isinstance(editor, QLineEdit):
             editor.setModified(False)
-        self.typed.emit(run.number, sheet)
+        self.typed.emit(sheets)
 
     def _on_changed(self, _: Session, flags: Changed) -> None:
         if flags & (Changed.RUNS | Changed.SHELF | Changed.CHOICE):
             self._fill()
 
     def _fill(self) -> None:
-        """The shown run's fields; one that is being typed into stays as it is."""
-        session = self._store.session
-        run = ops.shown_run(session)
-        other = run is None or run.number != self._run
-        self._run = run.number if run else None
-        sheet = run.sheet if run else RunSheet()
+        """The runs' fields, what they have in common; one that is being typed into stays as it is."""
+        runs = ops.chosen_runs(self._store.session)
+        numbers = tuple(r.number for r in runs)
+        other = numbers != self._runs
+        self._runs = numbers
         for name, editor in self.fields.items():
-            editor.setEnabled(run is not None)
-            text = shown(sheet, name)
+            editor.setEnabled(bool(runs))
+            texts = {shown(r.sheet, name) for r in runs}
+            text = texts.pop() if len(texts) == 1 else None
             if isinstance(editor, QComboBox):
-                editor.setCurrentText(text)
+                _show_choice(editor, text)
             elif other or not (editor.hasFocus() and editor.isModified()):
-                editor.setText(text)
+                editor.setText(text or "")
+                editor.setPlaceholderText(SEVERAL if text is None and runs else "")
                 editor.setCursorPosition(0)
         self._later.start()
 
@@ -132,6 +135,16 @@ class SheetForm(QScrollArea):
             words = sorted({str(getattr(r.sheet, name)) for r in self._store.session.runs} - {""})
             if known.stringList() != words:
                 known.setStringList(words)
+
+
+def _show_choice(editor: QComboBox, text: str | None) -> None:
+    """Show one of the choices; for runs that differ a line that says so, which is none of them."""
+    at = editor.findText(SEVERAL)
+    if text is None and at < 0:
+        editor.addItem(SEVERAL)
+    elif text is not None and at >= 0:
+        editor.removeItem(at)
+    editor.setCurrentText(SEVERAL if text is None else text)
 
 
 def _suggest(editor: QLineEdit) -> QStringListModel:

@@ -10,12 +10,13 @@ from PyQt6.QtGui import QStandardItem, QStandardItemModel
 from jete.app.theme import BODY_PX, font
 from jete.core.search import holds, text_of
 from jete.report.words import lap_time
+from jete.views.labels import tip
 
 if TYPE_CHECKING:
     from jete.session.state import Run
 
 RUN = Qt.ItemDataRole.UserRole + 1
-NO_CIRCUIT = "no circuit noted"
+NO_CIRCUIT = "circuit not known"
 
 
 class RunTree(QStandardItemModel):
@@ -110,5 +111,5 @@ def _leaves(run: Run) -> list[QStandardItem]:
     time.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
     item.setData(run.number, RUN)
     parts = (run.path, run.sheet.vehicle, run.sheet.group, run.sheet.condition, f"{laps} complete laps", run.damaged)
-    item.setToolTip("\n".join(p for p in parts if p))
+    item.setToolTip(tip("\n".join(p for p in parts if p)))
     return [item, time]

@@ -9,17 +9,16 @@ from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from jete.app.theme import BODY_PX, ROW, SMALL_PX, THEMES, Theme, font, scale
-from jete.report.words import difference
 from jete.views.ledger.model import BAR, CORNER, UNEXPLAINED, LedgerModel, LedgerRow, Part, Role
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
 BAR_PX = 9.0
-ZERO_SHARE = 0.2
 PAD = 8.0
 WORD_GAP = 12.0
 PALEST = 0.35
+ELIDED = Qt.TextElideMode.ElideRight
 
 
 class LedgerDelegate(QStyledItemDelegate):
@@ -54,7 +53,7 @@ class LedgerDelegate(QStyledItemDelegate):
             _corner(painter, theme, rect, row)
         elif index.column() == BAR:
             model = index.model()
-            _bar(painter, theme, rect, row, model.span_s() if isinstance(model, LedgerModel) else 1.0)
+            _bar(painter, theme, rect, row, model.span_s() if isinstance(model, LedgerModel) else (0.2, 0.8))
         else:
             _number(painter, theme, rect, row, index.data())
         painter.restore()
@@ -104,11 +103,12 @@ def _bend(painter: QPainter, theme: Theme, at: QPointF, *, left: bool) -> None:
     )
 
 
-def _bar(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, span: float) -> None:
+def _bar(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, span: tuple[float, float]) -> None:
     """The bar from its zero line, losses to the right, gains to the left; the causes below."""
     inner = rect.adjusted(PAD, 0, -PAD, 0)
-    zero = inner.left() + ZERO_SHARE * inner.width()
-    per_s = (1.0 - ZERO_SHARE) * inner.width() / max(span, 1e-6)
+    gains, losses = span
+    per_s = inner.width() / max(gains + losses, 1e-6)
+    zero = inner.left() + gains * per_s
     top = rect.top() + 5.0
     if row.corner is None:
         _words(painter, theme, rect.adjusted(PAD, 0, -PAD, 0), row, Qt.AlignmentFlag.AlignVCenter)
@@ -120,12 +120,12 @@ def _bar(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, span: fl
             box = QRectF(right, top, width, BAR_PX)
             right += width
         else:
-            left = max(left - width, inner.left())
-            box = QRectF(left, top, min(width, right - left), BAR_PX)
+            left -= width
+            box = QRectF(left, top, width, BAR_PX)
         _piece(painter, theme, box, part, order=k)
     painter.setPen(QPen(theme.color("muted"), 1))
     painter.drawLine(QPointF(zero, rect.top() + 2), QPointF(zero, rect.top() + 17))
-    _whisker(painter, theme, zero + row.gap_s * per_s, top, row.sigma_s * per_s)
+    _whisker(painter, theme, zero + row.gap_s * per_s, (inner.left(), inner.right()), top, row.sigma_s * per_s)
     _words(
         painter,
         theme,
@@ -150,33 +150,36 @@ def _piece(painter: QPainter, theme: Theme, box: QRectF, part: Part, *, order: i
     painter.drawRect(box.adjusted(0, 0, -1.0 if box.width() > 3.0 else 0.0, 0))
 
 
-def _whisker(painter: QPainter, theme: Theme, x: float, top: float, half: float) -> None:
-    """The corner's gap as a tick with one sigma to either side."""
+def _whisker(painter: QPainter, theme: Theme, x: float, ends: tuple[float, float], top: float, half: float) -> None:
+    """The corner's gap as a tick with one sigma to either side, no further than its cell."""
     y = top + BAR_PX / 2
     painter.setPen(QPen(theme.color("ink"), 1))
     painter.drawLine(QPointF(x, top - 2), QPointF(x, top + BAR_PX + 1))
     if half > 1.5:
-        painter.drawLine(QPointF(x - half, y), QPointF(x + half, y))
+        painter.drawLine(QPointF(max(x - half, ends[0]), y), QPointF(min(x + half, ends[1]), y))
 
 
 def _words(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, align: Qt.AlignmentFlag) -> None:
-    """Causes with their seconds, as many as fit; the unexplained to the right, muted, shorter where two would not fit."""
+    """Causes with their seconds, as many as fit; what stays unexplained to the right, muted, where there is room."""
     painter.setFont(font(SMALL_PX))
     metrics = QFontMetricsF(painter.font())
-    rest = f"unexplained {difference(row.unexplained_s)}"
-    two = [p.in_words for p in row.told[:2]]
-    if sum(metrics.horizontalAdvance(t) + WORD_GAP for t in (*two, rest)) - WORD_GAP > rect.width():
-        rest = f"unexpl. {difference(row.unexplained_s)}"
-    painter.setPen(theme.color("muted"))
-    painter.drawText(rect, align | Qt.AlignmentFlag.AlignRight, rest)
-    x, right = rect.left(), rect.right() - metrics.horizontalAdvance(rest) - WORD_GAP
+    told, rest = [p.in_words for p in row.told], row.rest
+    right = rect.right()
+    # Causes come first: what stays unexplained is left out before any of them is.
+    needed = sum(metrics.horizontalAdvance(t) + WORD_GAP for t in told[:2])
+    if rest and needed + metrics.horizontalAdvance(rest) <= rect.width():
+        painter.setPen(theme.color("muted"))
+        painter.drawText(rect, align | Qt.AlignmentFlag.AlignRight, rest)
+        right -= metrics.horizontalAdvance(rest) + WORD_GAP
+    x = rect.left()
     painter.setPen(theme.color("ink"))
-    for part in row.told:
-        text = part.in_words
+    for number, text in enumerate(told):
         width = metrics.horizontalAdvance(text)
-        if x + width > right:
+        room = right - x
+        if width > room and number:
             break
-        painter.drawText(QRectF(x, rect.top(), width + 2, rect.height()), align | Qt.AlignmentFlag.AlignLeft, text)
+        box = QRectF(x, rect.top(), min(width + 2, room), rect.height())
+        painter.drawText(box, align | Qt.AlignmentFlag.AlignLeft, metrics.elidedText(text, ELIDED, room))
         x += width + WORD_GAP
 
 

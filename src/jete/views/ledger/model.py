@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
-from jete.app.units import Units
-from jete.report.words import KIND_WORDS, difference
+from jete.report.sentences import sentence
+from jete.report.units import Units
+from jete.report.words import KIND_WORDS, cause_words, difference
 
 if TYPE_CHECKING:
     from jete.core.result import CornerLoss, LapComparison
@@ -19,6 +20,10 @@ UNEXPLAINED = "unexplained"
 WORST = 3
 IN_WORDS = 3
 LEAST_TOLD_S = 0.003
+LEAST_UNEXPLAINED_S = 0.005
+LEAST_SPAN_S = 0.05
+# Of the larger side of the bars' scale the smaller has at least this share.
+LEAST_SIDE = 0.12
 
 
 class Role(IntEnum):
@@ -29,17 +34,21 @@ class Role(IntEnum):
 
 @dataclass(frozen=True)
 class Part:
-    """One piece of a bar: cause (or unexplained), seconds, and how sure it is; ``note`` goes behind its seconds in words."""
+    """One piece of a bar: cause (or unexplained), seconds, and how sure it is.
+
+    ``note`` goes behind its seconds in words; ``ahead`` is the corner that left the speed that was carried in.
+    """
 
     cause: str
     seconds: float
     confidence: float = 1.0
     note: str = ""
+    ahead: str = ""
 
     @property
     def in_words(self) -> str:
         """The cause with its seconds."""
-        words = f"{KIND_WORDS.get(self.cause, self.cause)} {difference(self.seconds)}"
+        words = f"{cause_words(self.cause, self.seconds, self.ahead)} {difference(self.seconds)}"
         return f"{words} {self.note}".rstrip()
 
 
@@ -57,6 +66,7 @@ class LedgerRow:
     parts: tuple[Part, ...]
     worst: bool
     tooltip: str
+    flat: bool = False
 
     @property
     def told(self) -> list[Part]:
@@ -68,6 +78,13 @@ class LedgerRow:
     def in_words(self) -> str:
         """The causes that are told, with their seconds."""
         return "   ".join(p.in_words for p in self.told)
+
+    @property
+    def rest(self) -> str:
+        """What is said besides the causes: that the corner was flat, or what stays unexplained where that is worth a word."""
+        if abs(self.unexplained_s) >= LEAST_UNEXPLAINED_S:
+            return f"unexplained {difference(self.unexplained_s)}"
+        return "flat" if self.flat and not self.told else ""
 
     @property
     def unexplained_s(self) -> float:
@@ -106,17 +123,23 @@ CORNER, BAR, GAP, RUNNING = range(4)
 def rows_of(comparison: LapComparison, units: Units) -> list[LedgerRow]:
     """The rows by road, the sum last."""
     worst = {c.corner.number for c in sorted(comparison.corners, key=lambda c: -c.gap_s)[:WORST] if c.gap_s > c.sigma_s}
-    rows, running = [], 0.0
+    rows, running, ahead = [], 0.0, ""
     for c in comparison.corners:
         running += c.gap_s
-        rows.append(_row(c, running, units, worst=c.corner.number in worst))
+        rows.append(_row(c, running, units, ahead, worst=c.corner.number in worst))
+        ahead = c.corner.shown
     return [*rows, _sum(comparison, rows)]
 
 
-def _row(c: CornerLoss, running: float, units: Units, *, worst: bool) -> LedgerRow:
-    parts = [Part(f.kind, f.loss_s, f.confidence) for f in c.findings]
+def _row(c: CornerLoss, running: float, units: Units, ahead: str, *, worst: bool) -> LedgerRow:
+    parts = [Part(f.kind, f.loss_s, f.confidence, ahead=ahead) for f in c.findings]
     parts.append(Part(UNEXPLAINED, c.unexplained_s))
-    lines = [f"{units.finding_text(f)}  {difference(f.loss_s)} s, sure to {f.confidence:.1%}" for f in c.findings]
+    lines = [
+        f"{sentence(f.kind, f.measure, units)}  {difference(f.loss_s)} s, sure to {f.confidence:.1%}"
+        for f in c.findings
+    ]
+    if is_flat_in_both(c):
+        lines.append("Both took it flat.")
     lines.append(f"Unexplained {difference(c.unexplained_s)} s.  The gap is known to ±{c.sigma_s:.3f} s.")
     return LedgerRow(
         c.corner.number,
@@ -129,7 +152,13 @@ def _row(c: CornerLoss, running: float, units: Units, *, worst: bool) -> LedgerR
         tuple(parts),
         worst,
         "\n".join(lines),
+        flat=is_flat_in_both(c),
     )
+
+
+def is_flat_in_both(c: CornerLoss) -> bool:
+    """Whether neither lap braked or lifted for a corner."""
+    return all(m.brake_on_m is None and m.lift_m is None for m in (c.reference_marks, c.lap_marks))
 
 
 def rows_of_run(run: RunSummary) -> list[LedgerRow]:
@@ -195,10 +224,16 @@ class LedgerModel(QAbstractTableModel):
 
     def show(self, rows: list[LedgerRow], *, by_loss: bool, columns: tuple[Column, ...] = COLUMNS) -> None:
         """Take over rows and the titles they stand under."""
+        body, total = rows[:-1], rows[-1:]
+        ordered = (sorted(body, key=lambda r: -r.gap_s) if by_loss else body) + total
+        same = columns is self.columns and [r.corner for r in ordered] == [r.corner for r in self._rows]
+        if same and ordered:
+            self._rows = ordered
+            self.dataChanged.emit(self.index(0, 0), self.index(len(ordered) - 1, len(COLUMNS) - 1))
+            return
         self.beginResetModel()
         self.columns = columns
-        body, total = rows[:-1], rows[-1:]
-        self._rows = (sorted(body, key=lambda r: -r.gap_s) if by_loss else body) + total
+        self._rows = ordered
         self.endResetModel()
 
     @property
@@ -210,12 +245,15 @@ class LedgerModel(QAbstractTableModel):
         """Row of a corner."""
         return next((i for i, r in enumerate(self._rows) if r.corner == corner and corner is not None), None)
 
-    def span_s(self) -> float:
-        """Half width of the bars' scale: the largest sum of one side of a corner."""
-        sides = [
-            sum(max(s * p.seconds, 0.0) for p in r.parts) for r in self._rows if r.corner is not None for s in (1, -1)
-        ]
-        return max([0.05, *sides])
+    def span_s(self) -> tuple[float, float]:
+        """How far the bars' scale reaches to either side of nought: the largest sum of gains and of losses, with room."""
+        corners = [r for r in self._rows if r.corner is not None]
+        gains, losses = (
+            max((sum(max(side * p.seconds, 0.0) for p in r.parts) + r.sigma_s for r in corners), default=0.0)
+            for side in (-1, 1)
+        )
+        largest = max(gains, losses, LEAST_SPAN_S)
+        return max(gains, LEAST_SIDE * largest), max(losses, LEAST_SIDE * largest)
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802 - Qt's name
         """Corners and the sum."""

@@ -1,40 +1,38 @@
-"""The Ledger page: the table to the left, the traces to the right."""
+"""The Ledger page: the table to the left with the selected corner under it, the traces to the right."""
 
 from __future__ import annotations
 
+from html import escape
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt
-from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QLabel,
-    QPushButton,
-    QSplitter,
-    QTableView,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSplitter, QTableView, QVBoxLayout, QWidget
 
 from jete.app.actions import key_hint
-from jete.app.theme import SMALL_PX, SPACE, font
-from jete.app.units import units_of
+from jete.app.theme import SMALL_PX, SPACE, font, scale
 from jete.core.sheet import differences
+from jete.report.card import card_of
 from jete.report.table import CAUTION
+from jete.report.units import units_of
 from jete.report.words import difference, lap_time, not_logged
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
 from jete.views import tables
+from jete.views.labels import ElidedLabel, plain
+from jete.views.ledger.card import CornerCard
 from jete.views.ledger.delegate import LedgerDelegate
 from jete.views.ledger.model import BAR, COLUMNS, CORNER, GAP, RUN_COLUMNS, RUNNING, LedgerModel, rows_of, rows_of_run
+from jete.views.switch import Switch
 
 if TYPE_CHECKING:
-    from jete.app.analysis import RunResult
+    from jete.app.results import RunResult
     from jete.app.store import SessionStore
-    from jete.core.result import Comparison
+    from jete.core.result import Comparison, CornerLoss
     from jete.views.ledger.model import Column, LedgerRow
 
 
-LAST_PX, LAST_OF_RUN_PX = 76, 100
+CORNER_PX, GAP_PX, LAST_PX, LAST_OF_RUN_PX = 58, 68, 76, 100
+SIZES = [670, 610]
 
 
 class LedgerPage(QWidget):
@@ -44,13 +42,14 @@ class LedgerPage(QWidget):
         super().__init__()
         self._store = store
         self.model = LedgerModel()
-        self.table = QTableView()
-        self.balance = QLabel()
-        self.order = QPushButton()
-        self.scope = QPushButton()
+        self.table, self.sum = QTableView(), QTableView()
+        self.balance, self.doubts = plain(wrap=True), ElidedLabel()
+        self.scope = Switch("What the ledger sums up", ("Lap", "Run"), key_hint("scope"))
+        self.order = Switch("Order of the ledger", ("Track order", "Biggest loss"), key_hint("order"))
         self.aside = QLabel()
-        self.doubts = QLabel()
-        self.driven = QLabel()
+        self.card = CornerCard()
+        self.driven = self.card.head
+        self.split = QSplitter(Qt.Orientation.Horizontal)
         self._delegate = LedgerDelegate(self._theme_name)
         self._build(traces)
         store.changed.connect(self._on_changed)
@@ -60,15 +59,46 @@ class LedgerPage(QWidget):
         return self._store.session.display.theme
 
     def _build(self, traces: QWidget) -> None:
-        self._set_up_table()
-        self.order.setAccessibleName("Order of the ledger")
-        self.order.setToolTip(key_hint("order"))
-        self.order.clicked.connect(self._on_order)
-        self.scope.setAccessibleName("What the ledger sums up")
-        self.scope.setToolTip(key_hint("scope"))
-        self.scope.clicked.connect(self._on_scope)
+        self._set_up_tables()
+        self._set_up_texts()
+        self.order.turned.connect(self._on_order)
+        self.scope.turned.connect(self._on_scope)
+        self.split.addWidget(self._left())
+        self.split.addWidget(traces)
+        self.split.setSizes(SIZES)
+        self.split.setHandleWidth(1)
+        self.split.setChildrenCollapsible(False)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(self.split)
+
+    def _left(self) -> QWidget:
+        """Balance and switches, the rows, their sum, the corner's card, what is doubtful, the caution."""
+        head = QHBoxLayout()
+        head.addWidget(self.balance, 1)
+        for switch in (self.scope, self.order):
+            head.addWidget(switch, 0, Qt.AlignmentFlag.AlignTop)
+        left = QWidget()
+        column = QVBoxLayout(left)
+        column.setContentsMargins(SPACE, SPACE, SPACE, 2)
+        column.setSpacing(2)
+        column.addLayout(head)
+        column.addWidget(self.aside)
+        column.addWidget(self.table, 1)
+        column.addWidget(self.sum)
+        column.addWidget(self.card)
+        column.addWidget(self.doubts)
+        caution = ElidedLabel()
+        caution.setText(CAUTION)
+        caution.setProperty("muted", True)
+        caution.setFont(font(SMALL_PX - 1))
+        column.addWidget(caution)
+        return left
+
+    def _set_up_texts(self) -> None:
         self.aside.setObjectName("aside")
-        self.aside.setAccessibleName("Laps set aside")
+        self.aside.setAccessibleName("Laps that do not count")
+        self.aside.setTextFormat(Qt.TextFormat.RichText)
         self.aside.setWordWrap(True)
         self.aside.setFont(font(SMALL_PX))
         self.aside.setTextInteractionFlags(
@@ -76,57 +106,36 @@ class LedgerPage(QWidget):
         )
         self.aside.linkActivated.connect(self._on_take_back)
         self.aside.hide()
-        self.driven.setObjectName("driven")
-        self.driven.setAccessibleName("How the corner was driven")
-        self.driven.setWordWrap(True)
-        self.driven.setFont(font(SMALL_PX))
         self.doubts.setObjectName("doubts")
         self.doubts.setProperty("muted", True)
         self.doubts.setFont(font(SMALL_PX - 1))
-        self.doubts.setWordWrap(True)
         self.balance.setObjectName("balance")
-        self.balance.setWordWrap(True)
-        caution = QLabel(CAUTION)
-        caution.setProperty("muted", True)
-        caution.setFont(font(SMALL_PX - 1))
-        caution.setWordWrap(True)
-        head = QHBoxLayout()
-        head.addWidget(self.balance, 1)
-        for button in (self.scope, self.order):
-            head.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
-        left = QWidget()
-        column = QVBoxLayout(left)
-        column.setContentsMargins(SPACE, SPACE, SPACE, 2)
-        column.addLayout(head)
-        column.addWidget(self.aside)
-        column.addWidget(self.table, 1)
-        column.addWidget(self.driven)
-        column.addWidget(self.doubts)
-        column.addWidget(caution)
-        split = QSplitter(Qt.Orientation.Horizontal)
-        split.addWidget(left)
-        split.addWidget(traces)
-        split.setSizes([670, 610])
-        split.setHandleWidth(1)
-        split.setChildrenCollapsible(False)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(split)
 
-    def _set_up_table(self) -> None:
+    def _set_up_tables(self) -> None:
+        """The rows, and under them their sum, which is always in sight."""
+        widths = {CORNER: CORNER_PX, GAP: GAP_PX, RUNNING: LAST_PX}
+        for table, name in ((self.table, "Ledger of the corners"), (self.sum, "Sum of the ledger")):
+            table.setModel(self.model)
+            table.setItemDelegate(self._delegate)
+            tables.set_up(table, name, widths, BAR)
         self.table.setObjectName("ledger")
-        self.table.setModel(self.model)
-        self.table.setItemDelegate(self._delegate)
-        tables.set_up(self.table, "Ledger of the corners", {CORNER: 54, GAP: 68, RUNNING: LAST_PX}, BAR)
+        self.sum.setObjectName("ledger-sum")
+        titles = self.sum.horizontalHeader()
+        if titles is not None:
+            titles.hide()
+        self.sum.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.sum.setSelectionMode(QTableView.SelectionMode.NoSelection)
+        self.sum.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.sum.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         selection = self.table.selectionModel()
         if selection is not None:
             selection.currentRowChanged.connect(self._on_row)
 
-    def _on_order(self) -> None:
-        self._store.look_at(lambda s: ops.display(s, by_loss=not s.display.by_loss))
+    def _on_order(self, by_loss: bool) -> None:  # noqa: FBT001 - the switch's two ends
+        self._store.look_at(lambda s: ops.display(s, by_loss=by_loss))
 
-    def _on_scope(self) -> None:
-        self._store.look_at(lambda s: ops.display(s, whole_run=not s.display.whole_run))
+    def _on_scope(self, whole_run: bool) -> None:  # noqa: FBT001 - the switch's two ends
+        self._store.look_at(lambda s: ops.display(s, whole_run=whole_run))
 
     def _on_take_back(self, lap: str) -> None:
         """A lap set aside counts again; Undo sets it aside once more."""
@@ -151,17 +160,23 @@ class LedgerPage(QWidget):
             self._follow()
 
     def _show_rows(self, rows: list[LedgerRow], columns: tuple[Column, ...]) -> None:
-        """Take over rows; the last column is wider where it holds a spread."""
+        """Take over rows; the last column is wider where it holds a spread, and the sum has a table of its own."""
         self.model.show(rows, by_loss=self._store.session.display.by_loss, columns=columns)
-        titles = self.table.horizontalHeader()
-        if titles is not None:
-            titles.resizeSection(RUNNING, LAST_OF_RUN_PX if columns is RUN_COLUMNS else LAST_PX)
+        last = len(rows) - 1
+        for table in (self.table, self.sum):
+            titles = table.horizontalHeader()
+            if titles is not None:
+                titles.resizeSection(RUNNING, round((LAST_OF_RUN_PX if columns is RUN_COLUMNS else LAST_PX) * scale()))
+            for row in range(len(rows)):
+                table.setRowHidden(row, (row == last) == (table is self.table))
+        self.sum.setVisible(bool(rows))
+        self.sum.setFixedHeight(self.sum.rowHeight(last) + 2 if rows else 0)
 
     def _fill(self) -> None:
         """Rows, the balance in words, and the order's button."""
         session, comparison = self._store.session, self._store.comparison
-        self.order.setText("by loss" if session.display.by_loss else "by road")
-        self.scope.setText("the run" if session.display.whole_run else "this lap")
+        self.order.show_end(session.display.by_loss)
+        self.scope.show_end(session.display.whole_run)
         self.aside.hide()
         self.doubts.clear()
         run = self._shown_run()
@@ -176,7 +191,7 @@ class LedgerPage(QWidget):
         self._show_rows(rows_of(lap, units_of(session.display)), COLUMNS)
         times = [lap_time(p.lap.span.time_s) for p in (lap.passage, comparison.reference)]
         self.balance.setText(
-            f"{times[0]} against {times[1]}: gap {difference(lap.gap_s)} s, and the corners below add up to it."
+            f"{times[0]}, the reference {times[1]}: gap {difference(lap.gap_s)} s, and the corners below add up to it."
         )
         self._tell_doubts(session, comparison)
 
@@ -185,7 +200,7 @@ class LedgerPage(QWidget):
         passage = comparison.laps[0].passage
         alignment = passage.alignment
         laid = {
-            "position": f"Laid on each other by position, which scatters by {alignment.residual_m:.1f} m.",
+            "position": f"Laid on each other by position, which scatters by {units_of(session.display).length_text(alignment.residual_m, 1)}.",
             "curvature": "Laid on each other by their bends: no position was logged.",
             "distance": "Laid on each other by distance alone: no position and no bends were logged.",
         }[alignment.method]
@@ -197,7 +212,7 @@ class LedgerPage(QWidget):
         joined = "; ".join(comparison.reference.lap.log.notes)
         reference = f"The reference is {joined}." if joined else ""
         self.doubts.setText(" ".join(t for t in (laid, not_logged(missing), reference) if t))
-        self.aside.setText(f"Not the driver alone: {'; '.join(apart)}." if apart else "")
+        self.aside.setText(escape(f"Not the driver alone: {'; '.join(apart)}.") if apart else "")
         self.aside.setVisible(bool(apart))
 
     def _shown_run(self) -> RunResult | None:
@@ -205,7 +220,8 @@ class LedgerPage(QWidget):
         session, run = self._store.session, self._store.run
         if not session.display.whole_run or run is None:
             return None
-        return run if run.keys == ops.laps_of_run(session) else None
+        same = run.keys == ops.laps_of_run(session) and run.reference == session.choice.reference
+        return run if same else None
 
     def _fill_run(self, run: RunResult) -> None:
         """The run's rows, its means and best passes in words, and the laps set aside."""
@@ -214,30 +230,35 @@ class LedgerPage(QWidget):
         reference, best = run.comparison.reference.lap.span.time_s, laps[summary.best_lap].passage.lap.span
         mean = sum(c.mean_s for c in summary.corners)
         self.balance.setText(
-            f"{summary.counted} of {len(laps)} laps against {lap_time(reference)}: mean gap {difference(mean)} s. "
+            f"{summary.counted} of {len(laps)} laps, the reference {lap_time(reference)}: mean gap {difference(mean)} s. "
             f"Best lap {best.number} {lap_time(best.time_s)}, best passes together {lap_time(summary.best_sum_s)}."
         )
         away = [(k.lap, w) for k, w in zip(run.keys, summary.why, strict=True) if w is not None]
         self.aside.setText(
-            "Set aside: " + "; ".join(f"lap {n}, {w} (<a href='{n}'>take back</a>)" for n, w in away) + "."
+            "Not counted: " + "; ".join(f"lap {n}, {escape(w, quote=False)} (<a href='{n}'>count it</a>)" for n, w in away) + "."
         )
         self.aside.setVisible(bool(away))
 
-    def _tell_driven(self) -> None:
-        """How the selected corner was driven, where it was driven otherwise than by the reference."""
-        session, comparison = self._store.session, self._store.comparison
+    def _selected(self) -> CornerLoss | None:
+        """The selected corner of the lap's ledger; None for a run's."""
+        comparison = self._store.comparison
         found = [] if comparison is None or self._shown_run() is not None else comparison.laps[0].corners
-        loss = next((c for c in found if c.corner.number == session.look.corner), None)
+        return next((c for c in found if c.corner.number == self._store.session.look.corner), None)
+
+    def _tell_driven(self) -> None:
+        """The selected corner's marks, and how it was driven where that was otherwise than by the reference."""
+        session, comparison, loss = self._store.session, self._store.comparison, self._selected()
         if loss is None or comparison is None:
-            self.driven.clear()
+            self.card.show_corner("", (), "", session.display.theme)
             return
         from jete.report.driven import driven_against, driven_alike
 
         units = units_of(session.display)
         passages = (comparison.reference, comparison.laps[0].passage)
-        words = driven_against(passages, loss, lambda m: f"{units.length_of(m):.0f} {units.length}")
+        words = driven_against(passages, loss, units.length_text)
         told = "; ".join(words) or driven_alike(passages)
-        self.driven.setText(f"Corner {loss.corner.shown}: {told}." if told else "")
+        text = f"Corner {loss.corner.shown}: {told}." if told else ""
+        self.card.show_corner(loss.corner.shown, card_of(loss, units), text, session.display.theme)
 
     def _follow(self) -> None:
         """Select the row of the state's corner without saying so again."""

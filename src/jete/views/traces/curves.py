@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.app.units import PRESSURES, SPEEDS, Units
+from jete.report.units import PRESSURES, SPEEDS, Units
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

@@ -16,7 +16,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from jete.app.theme import SMALL_PX, Theme, font
-from jete.app.units import plain
+from jete.report.units import plain
 from jete.views.canvas import polygon
 from jete.views.traces.curves import Line, Panel
 

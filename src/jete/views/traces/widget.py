@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import BODY_PX, SMALL_PX, THEMES, font
-from jete.app.units import plain, signed, units_of
+from jete.report.units import plain, signed, units_of
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
 from jete.views import canvas

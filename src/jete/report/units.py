@@ -5,16 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from jete.core.findings import sentence
 from jete.report.words import MINUS
 
 if TYPE_CHECKING:
-    from jete.core.findings import Finding
     from jete.session.state import Display
 
 # Unit to how many of it are one m/s, one metre, one bar.
 SPEEDS = {"km/h": 3.6, "mph": 2.236936}
 LENGTHS = {"m": 1.0, "ft": 3.280840, "yd": 1.093613}
+KMH = 3.6
 PRESSURES = {"bar": 1.0, "psi": 14.503774}
 
 
@@ -38,13 +37,16 @@ class Units:
         """A brake value and its unit: pressures are converted, shares are not."""
         return (bar * PRESSURES[self.pressure], self.pressure) if logged == "bar" else (bar, logged)
 
-    def finding_text(self, finding: Finding) -> str:
-        """The sentence of a finding in the chosen units."""
-        if finding.unit == "m" and self.length != "m":
-            return sentence(finding.kind, self.length_of(finding.measure)).replace(" m ", f" {self.length} ")
-        if finding.unit == "km/h" and self.speed != "km/h":
-            return sentence(finding.kind, self.speed_of(finding.measure / 3.6)).replace("km/h", self.speed)
-        return finding.text
+    def length_text(self, metres: float, digits: int = 0) -> str:
+        """A distance with its unit."""
+        return f"{plain(self.length_of(metres), digits)} {self.length}"
+
+    def speed_text(self, kmh: float) -> str:
+        """A speed with its unit, to a tenth."""
+        return f"{plain(self.speed_of(kmh / KMH), 1)} {self.speed}"
+
+
+METRIC = Units("km/h", "m", "bar")
 
 
 def units_of(display: Display) -> Units:

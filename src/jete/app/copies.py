@@ -1,0 +1,98 @@
+"""Files that leave the shelf, written in the background: a backup and back, a lap, a comparison."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+if TYPE_CHECKING:
+    from jete.app.shelf import Shelf
+    from jete.app.tasks import Tasks, Token
+    from jete.core.result import Comparison
+    from jete.session.state import LapKey
+
+SAVING = "saving"
+EXPORTING = "exporting"
+
+
+class Copies(QObject):
+    """Writes what the shelf holds to places that were chosen."""
+
+    progress = pyqtSignal(str, int, int)
+    told = pyqtSignal(str)
+    failed = pyqtSignal(object)
+
+    def __init__(self, tasks: Tasks, shelf: Shelf) -> None:
+        super().__init__()
+        self._tasks, self._shelf = tasks, shelf
+
+    def back_up(self, target: Path) -> None:
+        """Write the whole library into one file."""
+        location = self._shelf.location
+        if location is None:
+            return
+
+        def work(token: Token) -> int:
+            from jete.library.backup import back_up
+
+            def step(done: int, of: int) -> None:
+                if token.cancelled():
+                    raise InterruptedError
+                self.progress.emit(target.name, done, of)
+
+            return back_up(location, target, step)
+
+        self._tasks.start(SAVING, work, lambda n: self._on_backed_up(target, n), self._on_failed)
+
+    def _on_backed_up(self, target: Path, count: int) -> None:
+        self.progress.emit("", 0, 0)
+        self.told.emit(f"{count} recordings and the notes are in {target.name}.")
+
+    def restore(self, backup: Path) -> None:
+        """Put a backup in the place of the shelf that is open, which goes to its quarantine."""
+        location = self._shelf.location
+        if location is None:
+            return
+
+        def work(_: Token) -> int:
+            from jete.library.backup import restore
+
+            return restore(backup, location)
+
+        def done(count: int) -> None:
+            self.told.emit(f"{count} recordings are back; what was there is in the quarantine.")
+            self._shelf.open(location)
+
+        self._tasks.start(SAVING, work, done, self._on_failed)
+
+    def _on_failed(self, error: Exception) -> None:
+        self.progress.emit("", 0, 0)
+        self.failed.emit(error)
+
+    def export_lap(self, key: LapKey, target: Path) -> None:
+        """Write a lap as a file of its own."""
+        load = self._shelf.lap_loader(key)
+        if load is None:
+            return
+
+        def work(_: Token) -> None:
+            from jete.formats.aligned import log_of_lap
+            from jete.formats.writer import write_log
+
+            write_log(target, log_of_lap(load()))
+
+        self._tasks.start(EXPORTING, work, lambda _: self.told.emit(f"The lap is in {target.name}."), self.failed.emit)
+
+    def export_pair(self, comparison: Comparison, target: Path) -> None:
+        """Write the compared laps on the reference's distance axis."""
+
+        def work(_: Token) -> None:
+            from jete.formats.aligned import aligned_columns
+            from jete.formats.writer import write_columns
+
+            write_columns(target, aligned_columns(comparison))
+
+        done = f"The comparison is in {target.name}."
+        self._tasks.start(EXPORTING, work, lambda _: self.told.emit(done), self.failed.emit)

@@ -1,0 +1,67 @@
+"""Labels and tips that show text as it was typed: a name with angle brackets is a name, no picture and no link."""
+
+from __future__ import annotations
+
+from html import escape
+
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QLabel, QSizePolicy
+
+from jete.app.theme import SMALL_PX, font
+
+
+def plain(text: str = "", *, wrap: bool = False, small: bool = False, muted: bool = False) -> QLabel:
+    """A label for text that may hold names.
+
+    Args:
+        text: to begin with.
+        wrap: whether it goes on in the next line.
+        small: in the smaller size.
+        muted: in the muted colour.
+    """
+    label = QLabel(text)
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    label.setWordWrap(wrap)
+    if small:
+        label.setFont(font(SMALL_PX))
+    if muted:
+        label.setProperty("muted", True)
+    return label
+
+
+def tip(text: str) -> str:
+    """A tooltip that shows text as it is: Qt reads anything that looks like HTML as HTML.
+
+    >>> tip("corner 3"), tip("<b>Ines</b>")
+    ('corner 3', "<span style='white-space: pre-wrap'>&lt;b&gt;Ines&lt;/b&gt;</span>")
+    """
+    if "<" not in text and "&" not in text:
+        return text
+    return f"<span style='white-space: pre-wrap'>{escape(text)}</span>"
+
+
+class ElidedLabel(QLabel):
+    """One line that is cut with an ellipsis where it has no room, and never asks for more; its tip is the whole."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+
+    def setText(self, text: str | None) -> None:  # noqa: N802 - Qt's name
+        """Show a text."""
+        super().setText(text)
+        self.setToolTip(tip(text or ""))
+
+    def minimumSizeHint(self) -> QSize:  # noqa: N802 - Qt's name
+        """As high as a line, as narrow as there is room."""
+        return QSize(40, super().minimumSizeHint().height())
+
+    def paintEvent(self, _: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
+        """As much of the text as there is room for."""
+        painter = QPainter(self)
+        painter.setFont(self.font())
+        painter.setPen(self.palette().windowText().color())
+        text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)

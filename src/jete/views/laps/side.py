@@ -1,0 +1,73 @@
+"""The right of the Laps page: the two laps that are compared, what can be done next, and the run's sheet."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from jete.app.actions import key_hint
+from jete.app.theme import SPACE
+from jete.session.state import IDEAL, Changed, Session
+from jete.views.laps.held import HeldLap
+from jete.views.laps.sheet_form import SheetForm
+
+if TYPE_CHECKING:
+    from jete.app.store import SessionStore
+
+BUTTONS = (
+    ("Compare this lap", "compare"), ("Use as reference", "reference"),
+    ("Use the run's ideal lap as reference", "ideal"), ("See where the time goes", "page:ledger"),
+)  # fmt: skip
+IN_ONE_ROW = ("compare", "reference")
+
+
+class SidePanel(QWidget):
+    """Tells which action a button asks for."""
+
+    wanted = pyqtSignal(str)
+
+    def __init__(self, store: SessionStore) -> None:
+        super().__init__()
+        self._store = store
+        self.reference, self.lap = HeldLap("reference"), HeldLap("lap")
+        self.sheet = SheetForm(store)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
+        column.setSpacing(SPACE)
+        column.addWidget(self.lap)
+        column.addWidget(self.reference)
+        row = QHBoxLayout()
+        column.addLayout(row)
+        for text, action in BUTTONS:
+            (row if action in IN_ONE_ROW else column).addWidget(self._button(text, action))
+        column.addSpacing(SPACE)
+        column.addWidget(self.sheet, 1)
+        store.changed.connect(self._on_changed)
+        self._fill()
+
+    def _button(self, text: str, action: str) -> QPushButton:
+        button = QPushButton(text)
+        button.setObjectName(f"do-{action}")
+        button.setToolTip(key_hint(action))
+        button.setAccessibleName(text)
+        button.clicked.connect(self._on_clicked)
+        return button
+
+    def _on_clicked(self) -> None:
+        sender = self.sender()
+        if sender is not None:
+            self.wanted.emit(sender.objectName().removeprefix("do-"))
+
+    def _on_changed(self, _: Session, flags: Changed) -> None:
+        if flags & (Changed.RUNS | Changed.CHOICE | Changed.RESULT):
+            self._fill()
+
+    def _fill(self) -> None:
+        session = self._store.session
+        ideal = session.choice.reference is not None and session.choice.reference.lap == IDEAL
+        compared = self._store.comparison if ideal else None
+        joined_s = compared.reference.lap.span.time_s if compared else None
+        self.reference.show_lap(session, session.choice.reference, joined_s)
+        self.lap.show_lap(session, session.choice.lap)
