@@ -15,7 +15,7 @@ from jete.app.watch import Watch
 from jete.core.errors import InputError
 from jete.formats.mapping import from_json
 from jete.simulate.trials import Trial
-from jete.views.mapping import CHANNEL, OFFSET, TURNED, UNIT, MappingSheet
+from jete.views.mapping import CHANNEL, NOTHING, OFFSET, TURNED, UNIT, MappingSheet
 from known_laps import csv_text, rows_of
 
 if TYPE_CHECKING:
@@ -51,6 +51,8 @@ def choose(sheet: MappingSheet, row: int, channel: str, unit: str = "") -> None:
 def test_unknown_columns_are_asked_for_and_remembered(
     empty: Application, sheet: MappingSheet, trial: Trial, tmp_path: Path, qtbot: QtBot
 ) -> None:
+    assert "changes as a speed" in sheet.table.item(1, 7).text()
+    choose(sheet, 1, NOTHING)
     assert not sheet.use.isEnabled()
     assert "position" in sheet.verdict.text()
     choose(sheet, 1, "speed", "km/h")
@@ -139,9 +141,7 @@ def test_a_known_log_is_told_quietly(empty: Application, tmp_path: Path, qtbot: 
     for path in (INES, Path(shutil.copy(INES, tmp_path / "again.parquet"))):
         with qtbot.waitSignal(empty.imports.ended, timeout=30000):
             empty.imports.open_files([path])
-    bar = empty.window.statusBar()
-    assert bar is not None
-    assert bar.currentMessage() == "again.parquet is on the shelf already."
+    assert empty.window.told.text() == "again.parquet is on the shelf already."
     assert len(empty.store.session.runs) == 1
 
 

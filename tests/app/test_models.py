@@ -1,23 +1,28 @@
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from PyQt6.QtCore import QModelIndex, Qt
 from pytestqt.modeltest import ModelTester
 
-from jete.core.lap import LapSpan
+from jete.core.lap import Lap, LapSpan
+from jete.core.passage import Passage
 from jete.core.result import Comparison
 from jete.core.sheet import LapNote, LapSheet
 from jete.report.sentences import sentence
+from jete.report.shown import SETS, offered, sensible
 from jete.report.units import Units
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import LapKey, Run, Session
 from jete.views.laps import model as laps
 from jete.views.ledger import model as ledger
-from jete.views.traces.curves import Panel, panels_of
+from jete.views.traces.curves import Panel, panels_of, since
 
 METRIC = Units("km/h", "m", "bar")
 IMPERIAL = Units("mph", "ft", "psi")
+LAP = LapSpan(1, 0.0, 60.0, 3000.0, complete=True)
 
 
 @pytest.fixture
@@ -139,7 +144,7 @@ def test_the_same_number_of_rows_keeps_the_selection(qtbot: object) -> None:
 
 @pytest.fixture(scope="module")
 def panels(comparison: Comparison) -> dict[str, Panel]:
-    return panels_of(comparison, METRIC)
+    return panels_of(comparison, METRIC, SETS["car"])
 
 
 @pytest.mark.parametrize(
@@ -152,7 +157,7 @@ def test_each_panel_has_its_unit_in_its_title(panels: dict[str, Panel], name: st
 
 
 def test_other_units_change_the_lines(comparison: Comparison, panels: dict[str, Panel]) -> None:
-    other = panels_of(comparison, IMPERIAL)
+    other = panels_of(comparison, IMPERIAL, SETS["car"])
     metric, imperial = panels["speed"].lap, other["speed"].lap
     assert metric is not None
     assert imperial is not None
@@ -187,9 +192,7 @@ def test_the_gap_s_bounds_hold_zero(panels: dict[str, Panel]) -> None:
 
 
 def test_a_channel_that_is_missing_says_so(comparison: Comparison) -> None:
-    from jete.views.traces.curves import _panel
-
-    panel = _panel("gear", [None, None], comparison)
+    panel = panels_of(comparison, METRIC, ["lean"])["lean"]
     assert panel.unit == "not logged"
     assert panel.empty
     assert panel.bounds(0.0, 100.0) == (panel.low, panel.high)
@@ -200,3 +203,48 @@ def test_the_whole_reason_is_in_the_tooltip() -> None:
     tips = [model.index(row, laps.STATE).data(Qt.ItemDataRole.ToolTipRole) for row in (0, 1)]
     assert tips[0] == "out lap: it does not begin at the line"
     assert tips[1].startswith("does not count: traffic")
+
+
+def braked(passage: Passage, unit: str, full: float) -> Passage:
+    """A passage whose brake was logged in another unit, up to another value."""
+    return replace(passage, brake=replace(passage.brake, unit=unit, rest=0.0, full=full))
+
+
+def test_a_softer_foot_looks_softer(comparison: Comparison) -> None:
+    lap = comparison.laps[0]
+    two = replace(
+        comparison,
+        reference=braked(comparison.reference, "%", 29.9),
+        laps=(replace(lap, passage=braked(lap.passage, "%", 37.7)),),
+    )
+    panel = panels_of(two, METRIC, ["brake"])["brake"]
+    assert panel.unit == "%"
+    assert [round(float(line.y.max())) for line in panel.lines] == pytest.approx([30, 38], abs=2)
+
+
+def test_a_percentage_is_of_the_hardest_press_of_all(comparison: Comparison) -> None:
+    panel = panels_of(comparison, replace(METRIC, pressure="%"), ["brake"])["brake"]
+    assert "hardest" in panel.title
+    assert max(float(line.y.max()) for line in panel.lines) == pytest.approx(100.0)
+
+
+def test_a_corner_s_gap_begins_at_nought(panels: dict[str, Panel]) -> None:
+    moved = since(panels["gap"], 700.0, "3")
+    assert moved.lap is not None
+    assert moved.lap.at(700.0) == pytest.approx(0.0, abs=1e-12)
+    assert moved.title == "gap since corner 3 began  s"
+
+
+def test_a_motorcycle_shows_both_brakes_and_its_lean(comparison: Comparison) -> None:
+    log = comparison.reference.lap.log
+    names = ("speed", "throttle", "brake_front", "brake_rear", "lean", "rpm", "oil")
+    channel = log.channels["speed"]
+    lap = Lap(replace(log, channels={"time": log.channels["time"], **dict.fromkeys(names, channel)}), LAP)
+    assert sensible("motorcycle", [lap]) == ("gap", "speed", "brake_front", "brake_rear", "throttle", "lean")
+    assert {"rpm", "oil", "brake"} <= set(offered([lap]))
+
+
+def test_what_was_not_logged_takes_no_panel(comparison: Comparison) -> None:
+    log = comparison.reference.lap.log
+    bare = Lap(replace(log, channels={n: log.channels[n] for n in ("time", "speed")}), LAP)
+    assert sensible("car", [bare]) == ("gap", "speed", "brake", "throttle")

@@ -1,7 +1,6 @@
 from __future__ import annotations
 
 import gc
-import json
 from typing import TYPE_CHECKING
 
 import pytest
@@ -9,14 +8,14 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from jete.app import settings
 from jete.app.errors import CrashNote, earlier_crash, log_path, open_crash_log, write_log
-from jete.session.state import PANELS, Display
+from jete.session.state import Display
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
 
 
 def test_a_display_is_remembered() -> None:
-    display = Display(theme="dark", speed="mph", panels=PANELS[::-1], hidden=("gear",), by_loss=True)
+    display = Display(theme="dark", speed="mph", panels=(("car", ("speed", "oil")),), by_loss=True)
     settings.save(display)
     assert settings.load() == display
 
@@ -26,7 +25,15 @@ def test_the_first_start_has_the_usual_display() -> None:
 
 
 @pytest.mark.parametrize(
-    "text", ["", "not json", "[]", '{"theme": "purple"}', '{"panels": ["gap"]}', json.dumps({"hidden": list(PANELS)})]
+    "text",
+    [
+        "",
+        "not json",
+        "[]",
+        '{"theme": "purple"}',
+        '{"panels": ["gap"]}',
+        '{"panels": [["car", []], ["boat", ["gap"]], ["car", [1]]]}',
+    ],
 )
 def test_broken_settings_do_no_harm(text: str) -> None:
     path = settings.settings_path()

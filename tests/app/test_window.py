@@ -252,7 +252,7 @@ def test_the_ledger_is_ordered_by_loss_or_by_road(ledger: Application, qtbot: Qt
     assert [r.corner for r in model.rows] == by_road
 
 
-def test_panels_can_be_hidden_and_ordered(ledger: Application) -> None:
+def test_panels_can_be_hidden_and_ordered(ledger: Application, qtbot: QtBot) -> None:
     act(ledger, "panels")
     dialog = ledger.window.findChild(PanelsDialog)
     assert dialog is not None
@@ -261,8 +261,13 @@ def test_panels_can_be_hidden_and_ordered(ledger: Application) -> None:
     item.setCheckState(Qt.CheckState.Unchecked)
     assert "gap" not in [p.name for p in ledger.window.traces.shown_panels()]
     dialog.list.setCurrentRow(5)
-    dialog._move_up()
-    assert ledger.store.session.display.panels[4] == "gear"
+    up = next(b for b in dialog.findChildren(QPushButton) if b.text() == "Up")
+    qtbot.mouseClick(up, Qt.MouseButton.LeftButton)
+    shown = ledger.store.session.display.panels_for("car")
+    assert shown[-2:] == ("gear", "steering")
+    qtbot.mouseClick(dialog.usual, Qt.MouseButton.LeftButton)
+    assert ledger.store.session.display.panels == ()
+    assert next(p.name for p in ledger.window.traces.shown_panels()) == "gap"
     dialog.close()
 
 

@@ -8,7 +8,8 @@ import pytest
 
 from jete.core.errors import InputError
 from jete.formats.columns import UnknownColumnsError
-from jete.formats.mapping import Assigned, ColumnMap, from_json, guess, to_json
+from jete.formats.guess import guess
+from jete.formats.mapping import Assigned, ColumnMap, from_json, to_json
 from jete.formats.reader import read_columns, read_log
 
 if TYPE_CHECKING:

@@ -4,7 +4,7 @@ import pytest
 
 from jete.core.lap import LapSpan
 from jete.session import operations as ops
-from jete.session.state import PANELS, Changed, Choice, CornerPlace, LapKey, Lay, Look, Run, Session, difference
+from jete.session.state import Changed, Choice, CornerPlace, LapKey, Lay, Look, Run, Session, difference
 
 CORNERS = (CornerPlace(1, 0.0, 150.0, 400.0), CornerPlace(2, 400.0, 500.0, 700.0), CornerPlace(3, 700.0, 850.0, 1000.0))
 LAY = Lay(1000.0, CORNERS)
@@ -103,15 +103,11 @@ def test_zooming_in_and_out_comes_back(session: Session) -> None:
     assert (back.start_m, back.end_m) == pytest.approx((300.0, 600.0))
 
 
-def test_the_last_panel_can_not_be_hidden(session: Session) -> None:
-    assert ops.arrange_panels(session, PANELS, PANELS) == session
-    assert ops.arrange_panels(session, PANELS, PANELS[1:]).display.hidden == PANELS[1:]
-
-
-def test_unknown_panels_are_left_out_and_missing_ones_put_last(session: Session) -> None:
-    order = ops.arrange_panels(session, ("gear", "nonsense", "gap"), ()).display.panels
-    assert order[:2] == ("gear", "gap")
-    assert sorted(order) == sorted(PANELS)
+def test_panels_are_chosen_by_kind_of_vehicle(session: Session) -> None:
+    chosen = ops.arrange_panels(session, "motorcycle", ["lean", "gap"])
+    assert chosen.display.panels_for("motorcycle") == ("lean", "gap")
+    assert chosen.display.panels_for("car") == ()
+    assert ops.arrange_panels(chosen, "motorcycle", ()) == session
 
 
 @pytest.mark.parametrize(

@@ -20,13 +20,15 @@ if TYPE_CHECKING:
     from jete.app.tasks import Tasks
     from jete.core.corners import Corner
     from jete.core.lap import Lap
-    from jete.core.result import Comparison
+    from jete.core.result import Comparison, CornerLoss
 
     Finder = Callable[[Lap], tuple[Corner, ...] | None]
 
 COMPARING = "comparing"
 SUMMING = "summing"
 MOST_KEPT = 40
+# What is shown of a corner begins so far before anything happens in it.
+LEAD_M = 40.0
 
 
 class Analyst(QObject):
@@ -168,11 +170,13 @@ def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]], corne
 
 def _lay_of(comparison: Comparison) -> Lay:
     """The axis and the corners' windows of a comparison."""
-    corners = comparison.laps[0].corners
-    return Lay(
-        comparison.reference.motion.length_m,
-        tuple(
-            CornerPlace(c.corner.number, c.window.start_m, c.corner.apex_m, c.window.end_m, c.corner.shown)
-            for c in corners
-        ),
+    return Lay(comparison.reference.motion.length_m, tuple(_place_of(c) for c in comparison.laps[0].corners))
+
+
+def _place_of(c: CornerLoss) -> CornerPlace:
+    """A corner's window, and a little before the first of both laps begins anything in it."""
+    onsets = [m.slowing_m for m in (c.reference_marks, c.lap_marks) if m.slowing_m is not None]
+    first = min([*onsets, c.corner.start_m])
+    return CornerPlace(
+        c.corner.number, c.window.start_m, c.corner.apex_m, c.window.end_m, c.corner.shown, first - LEAD_M
     )

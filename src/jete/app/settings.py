@@ -9,8 +9,9 @@ from typing import Any
 
 from platformdirs import user_config_path
 
+from jete.core.sheet import KINDS
 from jete.report.units import LENGTHS, PRESSURES, SPEEDS
-from jete.session.state import PANELS, Display
+from jete.session.state import Display
 
 _ALLOWED: dict[str, tuple[object, ...]] = {
     "theme": ("light", "dark"),
@@ -29,39 +30,48 @@ def settings_path() -> Path:
 
 def watched() -> Path | None:
     """The folder that is watched for new logs."""
-    text = _kept("watched-folder")
+    text = kept_text("watched-folder")
     return Path(text) if text else None
 
 
 def save_watched(folder: Path | None) -> None:
     """Remember which folder is watched."""
-    _keep("watched-folder", str(folder or ""))
+    keep_text("watched-folder", str(folder or ""))
 
 
 def shelf_place() -> tuple[str, str]:
     """Where the shelf is: a folder or a database's URL, and the folder for its channel data; empty for the usual place."""
-    place, _, folder = _kept("shelf").partition("\n")
+    from jete.library.location import masked, without_password
+
+    place, _, folder = kept_text("shelf").partition("\n")
+    if "://" in place and masked(place) != place:
+        # An earlier version kept what was typed.
+        place = without_password(place)
+        save_shelf_place(place, folder)
     return place, folder
 
 
 def save_shelf_place(place: str, folder: str = "") -> None:
     """Remember where the shelf is."""
-    _keep("shelf", f"{place}\n{folder}" if place else "")
+    keep_text("shelf", f"{place}\n{folder}" if place else "")
 
 
-def _kept(name: str) -> str:
+def kept_text(name: str) -> str:
+    """What a small file beside the settings holds; empty where there is none."""
     try:
         return settings_path().with_name(name).read_text(encoding="utf-8").strip()
     except OSError:
         return ""
 
 
-def _keep(name: str, text: str) -> None:
+def keep_text(name: str, text: str) -> None:
     """Write a small file beside the settings; a full or read-only disk only costs the memory of it."""
     path = settings_path().with_name(name)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_text(text, encoding="utf-8")
+        new = path.with_suffix(".new")
+        new.write_text(text, encoding="utf-8")
+        new.replace(path)
     except OSError:
         return
 
@@ -78,13 +88,18 @@ def load() -> Display:
 def _checked(found: dict[str, Any]) -> Display:
     known = {f.name for f in fields(Display)}
     kept: dict[str, Any] = {k: v for k, v in found.items() if k in known and v in _ALLOWED.get(k, ())}
-    order = tuple(p for p in found.get("panels", ()) if p in PANELS)
-    hidden = tuple(p for p in found.get("hidden", ()) if p in PANELS)
-    if sorted(order) == sorted(PANELS):
-        kept["panels"] = order
-    if len(hidden) < len(PANELS):
-        kept["hidden"] = hidden
+    panels = found.get("panels")
+    if isinstance(panels, list):
+        kept["panels"] = tuple(pair for p in panels if (pair := _panels_from(p)) is not None)
     return replace(Display(), **kept)
+
+
+def _panels_from(pair: object) -> tuple[str, tuple[str, ...]] | None:
+    """A kind of vehicle and its panels, None for anything else."""
+    match pair:
+        case [str(kind), [*names]] if kind in KINDS and names and all(isinstance(n, str) for n in names):
+            return kind, tuple(str(n) for n in names)
+    return None
 
 
 def save(display: Display) -> None:

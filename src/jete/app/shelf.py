@@ -58,6 +58,7 @@ class Shelf(QObject):
     told = pyqtSignal(str)
     closing = pyqtSignal()
     opened = pyqtSignal()
+    shown = pyqtSignal()
     not_opened = pyqtSignal()
     split_anew = pyqtSignal()
     strangers = pyqtSignal(object)
@@ -141,6 +142,7 @@ class Shelf(QObject):
         shown = tuple(run_of_record(r) for r in opened.records)
         self.opened.emit()
         self._store.look_at(lambda s: ops.new_shelf(s, shown, _pins(opened.pins)))
+        self.shown.emit()
         if opened.findings:
             self.found.emit(opened.findings)
         if then is not None:

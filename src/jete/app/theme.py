@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QApplication
 ASSETS = Path(__file__).parent / "assets"
 
 SPACE = 8
-ROW = 34
+ROW = 32
 BODY_PX = 13
 SMALL_PX = 12
 TITLE_PX = 17
@@ -157,6 +157,8 @@ def style_sheet(theme: Theme) -> str:
     QTreeView::item {{ padding: 3px 0; }}
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: {theme.ground}; }}
     QStatusBar {{ color: {theme.muted}; }}
+    QTableWidget#card-table {{ background: {theme.ground}; border: none; border-top: 1px solid {theme.rule}; }}
+    QTableWidget#card-table QHeaderView::section {{ padding: 0 3px; border: none; }}
     QListWidget, QTableWidget {{ background: {theme.raised}; border: 1px solid {theme.rule}; }}
     """
 

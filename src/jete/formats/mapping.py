@@ -10,9 +10,7 @@ import json
 from dataclasses import asdict, dataclass
 from typing import TYPE_CHECKING, Any
 
-import numpy as np
-
-from jete.core.channels import QUANTITIES, canonical_name, factor
+from jete.core.channels import canonical_name
 from jete.core.errors import InputError
 from jete.formats.columns import Columns
 
@@ -45,15 +43,6 @@ class ColumnMap:
         return _signature(columns.names) == _signature(self.names)
 
 
-@dataclass(frozen=True)
-class Guess:
-    """What a column may be, and why; ``channel`` is empty where nothing speaks for one."""
-
-    channel: str
-    unit: str
-    why: str
-
-
 def _signature(names: Iterable[str]) -> tuple[str, ...]:
     return tuple(n.strip().casefold() for n in names)
 
@@ -80,41 +69,6 @@ def apply(columns: Columns, chosen: ColumnMap) -> Columns:
         units.append(entry.unit)
         values.append(None if column is None else entry.sign * column + entry.offset)
     return Columns(columns.source, tuple(names), tuple(units), tuple(values), columns.repairs)
-
-
-def guess(columns: Columns) -> list[Guess]:
-    """What each column may be: by its name, then its unit, then its range."""
-    out = []
-    for name, unit, values in zip(columns.names, columns.units, columns.values, strict=True):
-        out.append(Guess("", unit or "", "text") if values is None else _guess(name, unit, values))
-    seen: set[str] = set()
-    for i, g in enumerate(out):
-        if g.channel and g.channel in seen:
-            out[i] = Guess("", g.unit, f"another column is '{g.channel}' already")
-        seen.add(g.channel)
-    return out
-
-
-def _guess(name: str, unit: str | None, values: np.ndarray) -> Guess:
-    known = canonical_name(name)
-    if known:
-        fits = factor(known, unit) is not None
-        default = QUANTITIES[known].default
-        return Guess(known, (unit or default) if fits else default, "by its name")
-    if unit:
-        by_unit = [c for c, q in QUANTITIES.items() if unit.strip().casefold() in q.units and len(unit.strip()) > 1]
-        if len(by_unit) == 1:
-            return Guess(by_unit[0], unit, f"the only channel in {unit}")
-        if by_unit and all(c.startswith("brake") for c in by_unit):
-            return Guess("brake", unit, f"{unit} is of a brake, unless it is of a tyre or of oil")
-    good = values[np.isfinite(values)]
-    if len(good) > 2 and np.all(np.diff(good) > 0.0) and good[0] >= 0.0:
-        step = float(np.median(np.diff(good)))
-        if step in (1.0, 2.0, 5.0, 10.0, 20.0, 40.0, 50.0, 100.0):
-            return Guess("time", "ms", f"rises by {step:.0f} each row")
-        if step <= 0.2:
-            return Guess("time", "s", f"rises by {step:.3g} each row")
-    return Guess("", unit or "", "no name, unit or range speaks for a channel")
 
 
 def to_json(chosen: ColumnMap) -> str:

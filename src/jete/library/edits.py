@@ -26,7 +26,9 @@ def write_sheet(session: Session, run: Run, sheet: RunSheet) -> None:
     run.event = _event(session, run, sheet)
     run.driver = _named(session, Person, sheet.driver)
     run.coach = _named(session, Person, sheet.coach)
-    run.vehicle = _named(session, Vehicle, sheet.vehicle)
+    # What is typed of a vehicle without a name is kept under what is known of it.
+    known = sheet.kind or ("vehicle" if sheet.mass_kg is not None or sheet.gears is not None else "")
+    run.vehicle = _named(session, Vehicle, sheet.vehicle or known)
     if run.vehicle is not None:
         run.vehicle.kind, run.vehicle.mass_kg, run.vehicle.gears = sheet.kind, sheet.mass_kg, sheet.gears
     if sheet.setup and sheet.setup != (run.changes[-1].text if run.changes else ""):

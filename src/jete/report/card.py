@@ -30,11 +30,11 @@ def card_of(loss: CornerLoss, units: Units) -> tuple[CardColumn, ...]:
     """
     lap, reference = loss.lap_marks, loss.reference_marks
     return (
-        _place("brake point", lap.brake_on_m, reference.brake_on_m, units),
+        _place("brakes at", lap.brake_on_m, reference.brake_on_m, units),
         _peak(loss, units),
-        _speed("lowest speed", lap.min_speed_kmh, reference.min_speed_kmh, units),
+        _speed("lowest", lap.min_speed_kmh, reference.min_speed_kmh, units),
         _place("pick-up", lap.throttle_on_m, reference.throttle_on_m, units),
-        _place("full throttle", lap.full_throttle_m, reference.full_throttle_m, units),
+        _place("flat out", lap.full_throttle_m, reference.full_throttle_m, units),
         _gear(lap.gear, reference.gear),
     )
 
@@ -54,7 +54,7 @@ def _peak(loss: CornerLoss, units: Units) -> CardColumn:
     values = [None if p is None else units.pressure_of(p, logged) for p in (lap.brake_peak, reference.brake_peak)]
     unit = next((v[1] for v in values if v is not None), "")
     own, other = (None if v is None else v[0] for v in values)
-    return _column(f"brake peak {unit}".strip(), own, other, 0 if unit in ("%", "psi") else 1)
+    return _column(f"peak {unit}".strip(), own, other, 0 if unit in ("%", "psi") else 1)
 
 
 def _gear(lap: int | None, reference: int | None) -> CardColumn:

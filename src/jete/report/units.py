@@ -14,7 +14,8 @@ if TYPE_CHECKING:
 SPEEDS = {"km/h": 3.6, "mph": 2.236936}
 LENGTHS = {"m": 1.0, "ft": 3.280840, "yd": 1.093613}
 KMH = 3.6
-PRESSURES = {"bar": 1.0, "psi": 14.503774}
+# A share of the hardest press has no fixed factor; where there is none to take it of, the bar stands.
+PRESSURES = {"bar": 1.0, "psi": 14.503774, "%": 1.0}
 
 
 @dataclass(frozen=True)
@@ -35,7 +36,8 @@ class Units:
 
     def pressure_of(self, bar: float, logged: str) -> tuple[float, str]:
         """A brake value and its unit: pressures are converted, shares are not."""
-        return (bar * PRESSURES[self.pressure], self.pressure) if logged == "bar" else (bar, logged)
+        unit = "bar" if self.pressure == "%" else self.pressure
+        return (bar * PRESSURES[unit], unit) if logged == "bar" else (bar, logged)
 
     def length_text(self, metres: float, digits: int = 0) -> str:
         """A distance with its unit."""

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from jete.core.sheet import RunSheet, with_value
-from jete.session.state import IDEAL, PANELS, Choice, LapKey, Lay, Look, Run, Session
+from jete.session.state import IDEAL, Choice, LapKey, Lay, Look, Run, Session
 
 # What a circuit is called until a person names it.
 _UNNAMED = re.compile(r"Circuit \d+")
@@ -93,6 +93,16 @@ def new_shelf(
     look = Look(page=session.look.page)
     fresh = replace(Session(runs=runs, display=session.display, pins=pins), look=look)
     return replace(fresh, choice=sensible_choice(fresh))
+
+
+def come_back(session: Session, run: int | None, choice: Choice) -> Session:
+    """Take up a run and a choice from an earlier start, as far as they are still there."""
+    keys = (choice.reference, choice.lap)
+    if any(k is None or why_not(session, k) is not None for k in keys) or not one_circuit(session, *keys):
+        return session
+    over = tuple(k for k in choice.over if why_not(session, k) is None)
+    shown = run if run is not None and session.run(run) is not None else None
+    return select_run(settle(session, replace(choice, over=over)), shown)
 
 
 def select_run(session: Session, number: int | None) -> Session:
@@ -199,11 +209,11 @@ def choose_reference(session: Session, key: LapKey) -> Session:
 def choose_lap(session: Session, key: LapKey) -> Session:
     """Compare a lap with the reference; where it was the reference, the two change places.
 
-    With a reference of another circuit it is compared with what makes most sense at its own.
+    Without a reference of its circuit it is compared with what makes most sense there.
     """
     old = session.choice
     reference = old.lap if old.reference == key else old.reference
-    if not one_circuit(session, key, reference):
+    if reference is None or not one_circuit(session, key, reference):
         reference = _reference_for(session, key)
     return _chosen(session, replace(old, reference=reference, lap=key))
 
@@ -275,11 +285,17 @@ def go_to(session: Session, place_m: float) -> Session:
 
 
 def select_corner(session: Session, number: int) -> Session:
-    """Select a corner: its window fills the range and its apex is the place."""
+    """Select a corner: its window, from where something happens in it, fills the range, and its apex is the place."""
     corner = session.lay.corner(number)
     if corner is None:
         return session
-    look = replace(session.look, corner=number, place_m=corner.apex_m, start_m=corner.start_m, end_m=corner.end_m)
+    look = replace(
+        session.look,
+        corner=number,
+        place_m=corner.apex_m,
+        start_m=max(corner.from_m, corner.start_m),
+        end_m=corner.end_m,
+    )
     return replace(session, look=look)
 
 
@@ -320,12 +336,17 @@ def display(session: Session, **changes: object) -> Session:
     return replace(session, display=replace(session.display, **changes))  # type: ignore[arg-type]
 
 
-def arrange_panels(session: Session, order: tuple[str, ...], hidden: tuple[str, ...]) -> Session:
-    """Order and hide the trace panels; at least one stays."""
-    known = tuple(p for p in order if p in PANELS)
-    full = known + tuple(p for p in PANELS if p not in known)
-    kept = tuple(h for h in hidden if h in full)
-    return session if len(kept) >= len(full) else display(session, panels=full, hidden=kept)
+def arrange_panels(session: Session, kind: str, names: Sequence[str]) -> Session:
+    """Choose and order the trace panels for a kind of vehicle; no name for the sensible set."""
+    others = tuple((k, p) for k, p in session.display.panels if k != kind)
+    chosen = ((kind, tuple(names)),) if names else ()
+    return display(session, panels=tuple(sorted((*others, *chosen))))
+
+
+def vehicle_kind(session: Session) -> str:
+    """The kind of vehicle of the compared lap: as noted, else a car."""
+    run = session.run(session.choice.lap.run) if session.choice.lap else None
+    return (run.sheet.kind if run else "") or "car"
 
 
 def _look(session: Session, **changes: object) -> Session:

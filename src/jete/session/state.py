@@ -14,7 +14,6 @@ from jete.core.fade import Fade, fade_of
 from jete.core.lap import LapSpan, Repair
 from jete.core.sheet import LapSheet, RunSheet
 
-PANELS = ("gap", "speed", "brake", "throttle", "steering", "gear")
 PAGES = ("laps", "ledger")
 
 
@@ -98,13 +97,17 @@ class Choice:
 
 @dataclass(frozen=True)
 class CornerPlace:
-    """A corner, its window in metres of the reference's axis, and what it is called."""
+    """A corner, its window in metres of the reference's axis, and what it is called.
+
+    ``from_m`` is a little before anything happens in it.
+    """
 
     number: int
     start_m: float
     apex_m: float
     end_m: float
     label: str = ""
+    from_m: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -145,16 +148,22 @@ class Look:
 
 @dataclass(frozen=True)
 class Display:
-    """Theme, units, panels, the order of the ledger and what it sums up: remembered between starts."""
+    """Theme, units, panels, the order of the ledger and what it sums up: remembered between starts.
+
+    ``panels`` are those that a person chose, in their order, by kind of vehicle; none for the sensible set.
+    """
 
     theme: str = "light"
     speed: str = "km/h"
     length: str = "m"
     pressure: str = "bar"
-    panels: tuple[str, ...] = PANELS
-    hidden: tuple[str, ...] = ()
+    panels: tuple[tuple[str, tuple[str, ...]], ...] = ()
     by_loss: bool = False
     whole_run: bool = False
+
+    def panels_for(self, kind: str) -> tuple[str, ...]:
+        """The panels that a person chose for a kind of vehicle; none where nobody did."""
+        return dict(self.panels).get(kind, ())
 
 
 @dataclass(frozen=True)

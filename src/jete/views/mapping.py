@@ -15,7 +15,6 @@ from PyQt6.QtWidgets import (
     QDialogButtonBox,
     QFileDialog,
     QHeaderView,
-    QLabel,
     QLineEdit,
     QPushButton,
     QTableWidget,
@@ -29,16 +28,21 @@ from jete.app.theme import SMALL_PX, THEMES, font
 from jete.core.channels import QUANTITIES
 from jete.core.errors import InputError
 from jete.formats.columns import log_of
-from jete.formats.mapping import Assigned, ColumnMap, Guess, apply, from_json, guess, to_json
+from jete.formats.guess import Guess, guess
+from jete.formats.mapping import Assigned, ColumnMap, apply, from_json, to_json
+from jete.formats.whole_file import written_wholly
 from jete.report.words import MINUS
+from jete.views.labels import plain, tip
 
 if TYPE_CHECKING:
     from jete.core.lap import FloatArray
     from jete.formats.columns import UnknownColumnsError
 
-TITLES = ("column", "looks like", "range", "is", "in", "turned", "plus", "why")
+TITLES = ("column", "looks like", "range", "is", "in", "flip sign", "offset", "why")
 NAME, PLOT, RANGE, CHANNEL, UNIT, TURNED, OFFSET, WHY = range(8)
 POINTS = 160
+# Two lines of text: a reason is seldom shorter than its column.
+ROW_PX = 42
 NOTHING = "kept as it is"
 
 
@@ -58,8 +62,7 @@ class MappingSheet(QDialog):
         self.resize(1040, 560)
         self.table = QTableWidget(len(columns.names), len(TITLES))
         self.table.setAccessibleName("Columns of the file")
-        self.verdict = QLabel(f"{error.what[:1].upper()}{error.what[1:]} {error.mend}")
-        self.verdict.setWordWrap(True)
+        self.verdict = plain(f"{error.what[:1].upper()}{error.what[1:]} {error.mend}", wrap=True)
         self._fill(guess(columns), theme)
         self._build()
         self._judge()
@@ -71,21 +74,21 @@ class MappingSheet(QDialog):
         header, side = self.table.horizontalHeader(), self.table.verticalHeader()
         if header is not None and side is not None:
             side.hide()
-            side.setDefaultSectionSize(34)
+            side.setDefaultSectionSize(ROW_PX)
             for column, width in {
                 NAME: 180,
                 PLOT: 120,
                 RANGE: 118,
                 CHANNEL: 128,
                 UNIT: 84,
-                TURNED: 62,
+                TURNED: 70,
                 OFFSET: 62,
             }.items():
                 header.resizeSection(column, width)
             header.setSectionResizeMode(WHY, QHeaderView.ResizeMode.Stretch)
         buttons = QDialogButtonBox()
         self.use = QPushButton("Use these columns")
-        load, save = QPushButton("Take over a map…"), QPushButton("Hand on this map…")
+        load, save = QPushButton("Load mapping…"), QPushButton("Save mapping…")
         buttons.addButton(self.use, QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.addButton(load, QDialogButtonBox.ButtonRole.ActionRole)
         buttons.addButton(save, QDialogButtonBox.ButtonRole.ActionRole)
@@ -108,7 +111,7 @@ class MappingSheet(QDialog):
             for column in (NAME, WHY):
                 item = self.table.item(row, column)
                 if item is not None:
-                    item.setToolTip(item.text())
+                    item.setToolTip(tip(item.text()))
             self._put_editors(row, found)
 
     def _put_editors(self, row: int, found: Guess) -> None:
@@ -119,7 +122,7 @@ class MappingSheet(QDialog):
         for widget, what, column in (
             (channel, "channel", CHANNEL),
             (unit, "unit", UNIT),
-            (turned, "sign turned", TURNED),
+            (turned, "flip sign", TURNED),
             (offset, "offset", OFFSET),
         ):
             widget.setAccessibleName(f"{name}: {what}")
@@ -186,21 +189,22 @@ class MappingSheet(QDialog):
         self.accept()
 
     def _on_save(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Hand on this map", "columns.json", "Map of columns (*.json)")
+        name, _ = QFileDialog.getSaveFileName(self, "Save mapping", "columns.json", "Map of columns (*.json)")
         if name:
             self.save(Path(name))
 
     def save(self, path: Path) -> None:
         """Write the map as a file."""
         try:
-            path.write_text(to_json(self.map()), encoding="utf-8")
+            with written_wholly(path) as unfinished:
+                unfinished.write_text(to_json(self.map()), encoding="utf-8")
         except OSError as error:
             tell_input_error(
                 self, InputError(str(path), f"it can't be written ({error.strerror}).", "Name another place.")
             )
 
     def _on_load(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Take over a map", "", "Map of columns (*.json)")
+        name, _ = QFileDialog.getOpenFileName(self, "Load mapping", "", "Map of columns (*.json)")
         if name:
             self.take_over(Path(name))
 
@@ -286,6 +290,7 @@ def _range(values: FloatArray | None) -> str:
 
 def _number(text: str) -> float:
     try:
-        return float(text.replace(",", "."))
+        number = float(text.replace(",", "."))
     except ValueError:
         return 0.0
+    return number if np.isfinite(number) else 0.0

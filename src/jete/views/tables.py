@@ -6,6 +6,8 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
+from jete.app.theme import scale
+
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
@@ -16,7 +18,7 @@ def set_up(table: QTableView, name: str, widths: Mapping[int, int], stretched: i
     Args:
         table: to set up.
         name: what a screen reader says.
-        widths: of the columns that keep their width, in pixels.
+        widths: of the columns that keep their width, in pixels at the usual size of text.
         stretched: the column that takes what is left.
         row_px: height of all rows; None where each asks for its own (slow with many).
     """
@@ -38,4 +40,4 @@ def set_up(table: QTableView, name: str, widths: Mapping[int, int], stretched: i
     titles.setHighlightSections(False)
     titles.setSectionResizeMode(stretched, QHeaderView.ResizeMode.Stretch)
     for column, width in widths.items():
-        titles.resizeSection(column, width)
+        titles.resizeSection(column, round(width * scale()))

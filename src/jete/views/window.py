@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from html import escape
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
@@ -16,12 +17,13 @@ from PyQt6.QtWidgets import (
     QMenu,
     QProgressBar,
     QPushButton,
+    QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from jete.app import settings, theme
+from jete.app import memory, settings, theme
 from jete.app.actions import ACTIONS, MENUS, Action, key_hint
 from jete.app.dialogs import tell_input_error, tell_unforeseen
 from jete.app.errors import write_log
@@ -31,7 +33,7 @@ from jete.session import operations as ops
 from jete.session.state import PAGES, Changed, Session
 from jete.views.files import ShelfFiles
 from jete.views.keys import KeysDialog
-from jete.views.labels import plain
+from jete.views.labels import ElidedLabel, plain
 from jete.views.laps.page import LapsPage
 from jete.views.ledger.page import LedgerPage
 from jete.views.ribbon import Ribbon
@@ -83,6 +85,10 @@ class Window(QMainWindow):
         self._page_buttons: dict[str, QPushButton] = {}
         self.pair = QLabel()
         self.pair.setMinimumWidth(1)
+        self.told = ElidedLabel()
+        self._told_until = QTimer(self)
+        self._told_until.setSingleShot(True)
+        self._told_until.timeout.connect(self.told.clear)
         self._progress_row = QWidget()
         self._progress_text, self._progress = plain(), QProgressBar()
         self._handlers = {
@@ -104,8 +110,10 @@ class Window(QMainWindow):
             "panels": self.show_panels,
             "keys": self.show_keys,
         }
+        self._memory = memory.load()
         self._build()
         self._connect()
+        self._take_up()
         self._show_page(store.session.look.page)
         self._enable(store.session)
 
@@ -135,7 +143,12 @@ class Window(QMainWindow):
             button.clicked.connect(self._on_page_button)
             self._page_buttons[page] = button
             head.addWidget(button)
-        head.addStretch(1)
+        self.told.setObjectName("told")
+        self.told.setAccessibleName("What was just done")
+        self.told.setProperty("muted", True)
+        self.told.setAlignment(Qt.AlignmentFlag.AlignVCenter)
+        head.addSpacing(2 * theme.SPACE)
+        head.addWidget(self.told, 1)
         self.pair.setObjectName("pair")
         self.pair.setTextFormat(Qt.TextFormat.RichText)
         head.addWidget(self.pair)
@@ -172,6 +185,7 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         self._store.changed.connect(self._on_changed)
+        self._shelf.shown.connect(self._on_opened)
         self._analyst.failed.connect(self._on_failed)
         for part in (self._shelf, self._imports, self._copies):
             part.failed.connect(self._on_failed)
@@ -303,9 +317,8 @@ class Window(QMainWindow):
 
     def _on_told(self, text: str) -> None:
         """Something quiet to know, for a few seconds."""
-        bar = self.statusBar()
-        if bar is not None:
-            bar.showMessage(text, TOLD_MS)
+        self.told.setText(text)
+        self._told_until.start(TOLD_MS)
 
     def show_keys(self) -> None:
         """The list of keys."""
@@ -331,8 +344,40 @@ class Window(QMainWindow):
         if data:
             self._imports.open_files([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
 
+    def _take_up(self) -> None:
+        """Size, splitters and page as they were left."""
+        if self._memory.size is not None:
+            self.resize(*self._memory.size)
+        if self._memory.maximized:
+            self.setWindowState(Qt.WindowState.WindowMaximized)
+        for name, split in self._splits().items():
+            sizes = self._memory.splits.get(name, [])
+            if len(sizes) == split.count() and sum(sizes) > 0:
+                split.setSizes(sizes)
+        self._store.look_at(lambda s: ops.go_to_page(s, self._memory.page))
+
+    def _splits(self) -> dict[str, QSplitter]:
+        return {"laps": self.laps.split, "ledger": self.ledger.split}
+
+    def _on_opened(self) -> None:
+        """The shelf of the last time begins with the run and the pair of the last time."""
+        place = self._shelf.location
+        if place is not None and place.shown == self._memory.shelf:
+            self._store.look_at(lambda s: ops.come_back(s, self._memory.run, self._memory.choice))
+
+    def _remember(self) -> None:
+        place = self._shelf.location
+        session = self._store.session
+        size = self.normalGeometry().size() if self.isMaximized() else self.size()
+        memory.save(replace(
+            memory.of_session(session, place.shown if place is not None else ""),
+            size=(size.width(), size.height()), maximized=self.isMaximized(),
+            splits={name: split.sizes() for name, split in self._splits().items()},
+        ))  # fmt: skip
+
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802 - Qt's name
-        """Stop background work before the window goes."""
+        """Remember where one was, and stop background work before the window goes."""
+        self._remember()
         self.files.close()
         self._tasks.close()
         self._shelf.close()

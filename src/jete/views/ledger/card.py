@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QBrush
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from jete.app.theme import SMALL_PX, THEMES, font, scale
 from jete.views.labels import plain
@@ -14,9 +14,9 @@ from jete.views.labels import plain
 if TYPE_CHECKING:
     from jete.report.card import CardColumn
 
-ROW_PX = 22
+ROW_PX = 20
 NAME_PX = 78
-ROWS = (("compared lap", "lap"), ("reference", "reference"), ("difference", "ink"))
+ROWS = (("lap", "lap"), ("reference", "reference"), ("difference", "ink"))
 
 
 class CornerCard(QWidget):
@@ -53,7 +53,8 @@ class CornerCard(QWidget):
             titles.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
             titles.setFont(font(SMALL_PX - 1))
             titles.setFixedHeight(round(ROW_PX * scale()))
-        self.table.setFixedHeight(round((ROW_PX * (len(ROWS) + 1)) * scale()) + 4)
+        self.table.setFrameShape(QFrame.Shape.NoFrame)
+        self.table.setFixedHeight(round((ROW_PX * (len(ROWS) + 1)) * scale()) + 2)
 
     def show_corner(self, corner: str, columns: tuple[CardColumn, ...], words: str, theme_name: str) -> None:
         """Show a corner's marks.
@@ -78,6 +79,9 @@ class CornerCard(QWidget):
                 item.setFont(font(SMALL_PX, bold=row == len(ROWS) - 1 and at > 0))
                 item.setTextAlignment(_aligned(at))
                 self.table.setItem(row, at, item)
+        titles = self.table.horizontalHeader()
+        if titles is not None and columns:
+            titles.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
         for at in range(self.table.columnCount()):
             title = self.table.horizontalHeaderItem(at)
             if title is not None:

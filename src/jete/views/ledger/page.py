@@ -14,7 +14,7 @@ from jete.core.sheet import differences
 from jete.report.card import card_of
 from jete.report.table import CAUTION
 from jete.report.units import units_of
-from jete.report.words import difference, lap_time, not_logged
+from jete.report.words import MINUS, difference, lap_time, not_logged
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
 from jete.views import tables
@@ -49,6 +49,7 @@ class LedgerPage(QWidget):
         self.aside = QLabel()
         self.card = CornerCard()
         self.driven = self.card.head
+        self._beside = QWidget()
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self._delegate = LedgerDelegate(self._theme_name)
         self._build(traces)
@@ -85,7 +86,7 @@ class LedgerPage(QWidget):
         column.addLayout(head)
         column.addWidget(self.aside)
         column.addWidget(self.table, 1)
-        column.addWidget(self.sum)
+        column.addLayout(self._sum_row())
         column.addWidget(self.card)
         column.addWidget(self.doubts)
         caution = ElidedLabel()
@@ -94,6 +95,23 @@ class LedgerPage(QWidget):
         caution.setFont(font(SMALL_PX - 1))
         column.addWidget(caution)
         return left
+
+    def _sum_row(self) -> QHBoxLayout:
+        """The sum, as wide as the rows above it beside their scroll bar."""
+        row = QHBoxLayout()
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self.sum)
+        row.addWidget(self._beside)
+        bar = self.table.verticalScrollBar()
+        if bar is not None:
+            bar.rangeChanged.connect(self._on_scroll_range)
+        self._beside.setFixedWidth(0)
+        return row
+
+    def _on_scroll_range(self, low: int, high: int) -> None:
+        bar = self.table.verticalScrollBar()
+        self._beside.setFixedWidth(bar.sizeHint().width() if bar is not None and high > low else 0)
 
     def _set_up_texts(self) -> None:
         self.aside.setObjectName("aside")
@@ -190,9 +208,7 @@ class LedgerPage(QWidget):
         lap = comparison.laps[0]
         self._show_rows(rows_of(lap, units_of(session.display)), COLUMNS)
         times = [lap_time(p.lap.span.time_s) for p in (lap.passage, comparison.reference)]
-        self.balance.setText(
-            f"{times[0]}, the reference {times[1]}: gap {difference(lap.gap_s)} s, and the corners below add up to it."
-        )
+        self.balance.setText(f"{times[0]} {MINUS} {times[1]} = {difference(lap.gap_s)} s: the corners add up to it.")
         self._tell_doubts(session, comparison)
 
     def _tell_doubts(self, session: Session, comparison: Comparison) -> None:
@@ -235,7 +251,9 @@ class LedgerPage(QWidget):
         )
         away = [(k.lap, w) for k, w in zip(run.keys, summary.why, strict=True) if w is not None]
         self.aside.setText(
-            "Not counted: " + "; ".join(f"lap {n}, {escape(w, quote=False)} (<a href='{n}'>count it</a>)" for n, w in away) + "."
+            "Not counted: "
+            + "; ".join(f"lap {n}, {escape(w, quote=False)} (<a href='{n}'>count it</a>)" for n, w in away)
+            + "."
         )
         self.aside.setVisible(bool(away))
 

@@ -9,13 +9,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 from math import ceil, floor, log10
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from jete.app.theme import SMALL_PX, Theme, font
+from jete.app.theme import SMALL_PX, Theme, font, scale
 from jete.report.units import plain
 from jete.views.canvas import polygon
 from jete.views.traces.curves import Line, Panel
@@ -25,14 +25,27 @@ if TYPE_CHECKING:
 
     FloatArray = NDArray[np.float64]
 
-LEFT_PX = 52
-RIGHT_PX = 84
-AXIS_PX = 22
 FLAGS_BELOW_M_PER_PX = 2.5
 PER_COLUMN = 2
 BESIDE_AXIS = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 ON_LINE_PX = 0.1
 ROUNDS = 3
+
+
+class Room(NamedTuple):
+    """Pixels around and between the panels: they grow with the text."""
+
+    left: int
+    right: int
+    axis: int
+    head: int
+    numbers: int
+    line: int
+
+
+def room() -> Room:
+    """The room at the present size of text."""
+    return Room(*(round(px * scale()) for px in (52, 84, 22, 18, 16, 17)))
 
 
 @dataclass(frozen=True)
@@ -104,12 +117,12 @@ def _grid(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
     painter.setFont(font(SMALL_PX))
     height = strip.bottom - strip.top
     digits = 2 if panel.name == "gap" else 0
-    for value in () if panel.empty else ticks(strip.low, strip.high, max(2, int(height / 26))):
+    for value in () if panel.empty else ticks(strip.low, strip.high, max(2, int(height / (26 * scale())))):
         y = strip.y(value)
         rule(painter, theme.color("faint" if value else "rule"), QPointF(frame.left, y), QPointF(frame.right, y))
         painter.setPen(theme.color("muted"))
         if strip.top + 3 < y < strip.bottom + 1:
-            box = QRectF(0, y - 9, frame.left - 7, 18)
+            box = QRectF(0, y - 9 * scale(), frame.left - 7, 18 * scale())
             painter.drawText(box, BESIDE_AXIS, plain(value, digits))
     rule(painter, theme.color("rule"), QPointF(frame.left, strip.bottom), QPointF(frame.right, strip.bottom))
 

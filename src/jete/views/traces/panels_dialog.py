@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QDialog,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -18,36 +17,49 @@ from PyQt6.QtWidgets import (
 )
 
 from jete.app.theme import SPACE
+from jete.report.shown import offered, sensible, shown
 from jete.session import operations as ops
-from jete.views.traces.curves import TITLES
+from jete.views.labels import plain
 
 if TYPE_CHECKING:
     from jete.app.store import SessionStore
 
 
 class PanelsDialog(QDialog):
-    """A list to tick and to drag; every change shows at once and is remembered."""
+    """A list to tick and to drag: every channel of the log; each change shows at once and is remembered."""
 
     def __init__(self, store: SessionStore, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._store = store
-        self.setWindowTitle("Panels of the traces")
+        self._kind = ops.vehicle_kind(store.session)
+        self.setWindowTitle(f"Panels of the traces: {self._kind}")
         self.setObjectName("panels")
         self.list = QListWidget()
         self.list.setAccessibleName("Panels")
         self.list.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
-        for name in store.session.display.panels:
-            item = QListWidgetItem(TITLES[name])
-            item.setData(Qt.ItemDataRole.UserRole, name)
-            item.setCheckState(
-                Qt.CheckState.Unchecked if name in store.session.display.hidden else Qt.CheckState.Checked
-            )
-            self.list.addItem(item)
+        self.usual = QPushButton("Usual panels")
+        self._fill()
         self.list.itemChanged.connect(self._apply)
         model = self.list.model()
         if model is not None:
             model.rowsMoved.connect(self._apply)
         self._build()
+
+    def _fill(self) -> None:
+        """What is shown first, in its order; then what else the laps hold."""
+        comparison = self._store.comparison
+        laps = [] if comparison is None else [comparison.reference.lap, *(c.passage.lap for c in comparison.laps)]
+        there = offered(laps)
+        chosen = [n for n in self._store.session.display.panels_for(self._kind) if n in there]
+        ticked = chosen or list(sensible(self._kind, laps))
+        self.list.blockSignals(True)
+        self.list.clear()
+        for name in (*ticked, *(n for n in there if n not in ticked)):
+            item = QListWidgetItem(shown(name).title)
+            item.setData(Qt.ItemDataRole.UserRole, name)
+            item.setCheckState(Qt.CheckState.Checked if name in ticked else Qt.CheckState.Unchecked)
+            self.list.addItem(item)
+        self.list.blockSignals(False)
 
     def _build(self) -> None:
         buttons = QHBoxLayout()
@@ -57,9 +69,12 @@ class PanelsDialog(QDialog):
             button.clicked.connect(self._move_up if step < 0 else self._move_down)
             buttons.addWidget(button)
         buttons.addStretch(1)
+        self.usual.setAccessibleName("The usual panels for this kind of vehicle")
+        self.usual.clicked.connect(self._on_usual)
+        buttons.addWidget(self.usual)
         column = QVBoxLayout(self)
         column.setSpacing(SPACE)
-        column.addWidget(QLabel("Tick what is shown; drag, or use the buttons, to order."))
+        column.addWidget(plain("Tick what is shown; drag, or use the buttons, to order."))
         column.addWidget(self.list)
         column.addLayout(buttons)
 
@@ -78,10 +93,12 @@ class PanelsDialog(QDialog):
             self._apply()
 
     def _apply(self, *_: object) -> None:
-        """Take the list over into the store."""
-        items = [self.list.item(i) for i in range(self.list.count())]
-        order = tuple(i.data(Qt.ItemDataRole.UserRole) for i in items if i)
-        hidden = tuple(
-            i.data(Qt.ItemDataRole.UserRole) for i in items if i and i.checkState() == Qt.CheckState.Unchecked
-        )
-        self._store.look_at(lambda s: ops.arrange_panels(s, order, hidden))
+        """Take the list over into the store; at least one panel stays."""
+        items = [item for i in range(self.list.count()) if (item := self.list.item(i)) is not None]
+        ticked = [i.data(Qt.ItemDataRole.UserRole) for i in items if i.checkState() == Qt.CheckState.Checked]
+        if ticked:
+            self._store.look_at(lambda s: ops.arrange_panels(s, self._kind, ticked))
+
+    def _on_usual(self) -> None:
+        self._store.look_at(lambda s: ops.arrange_panels(s, self._kind, ()))
+        self._fill()

@@ -8,13 +8,14 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from jete.app.theme import BODY_PX, SMALL_PX, THEMES, font
+from jete.app.theme import BODY_PX, SMALL_PX, THEMES, font, scale
+from jete.report.shown import offered, sensible, shown
 from jete.report.units import plain, signed, units_of
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
 from jete.views import canvas
-from jete.views.traces.curves import TITLES, WEIGHTS, Panel, panels_of
-from jete.views.traces.painter import AXIS_PX, LEFT_PX, RIGHT_PX, Frame, Strip, paint, rule, ticks
+from jete.views.traces.curves import Panel, panels_of, since
+from jete.views.traces.painter import Frame, Strip, paint, room, rule, ticks
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QMouseEvent, QPaintEvent, QResizeEvent, QWheelEvent
@@ -23,8 +24,6 @@ if TYPE_CHECKING:
 
 DRAG_PX = 4
 ZOOM = 0.8
-HEAD_PX = 18
-NUMBERS_PX = 16
 
 
 class Traces(QWidget):
@@ -38,6 +37,7 @@ class Traces(QWidget):
         super().__init__()
         self._store = store
         self._panels: dict[str, Panel] = {}
+        self._gap: tuple[tuple[int, float], Panel] | None = None
         self._pixmap: QPixmap | None = None
         self._strips: list[Strip] = []
         self._pressed: tuple[float, float, float] | None = None
@@ -55,30 +55,43 @@ class Traces(QWidget):
         return QSize(620, 520)
 
     def shown_panels(self) -> list[Panel]:
-        """The panels that are not hidden, in their order."""
-        display = self._store.session.display
-        return [self._panels[p] for p in display.panels if p in self._panels and p not in display.hidden]
+        """The panels in their order; where one corner is shown, its gap begins at nought."""
+        return [self._since_corner(p) if p.name == "gap" else p for p in self._panels.values()]
+
+    def _since_corner(self, gap: Panel) -> Panel:
+        session = self._store.session
+        look, corner = session.look, session.lay.corner(session.look.corner)
+        if corner is None or look.start_m < corner.start_m - 1.0 or look.end_m > corner.end_m + 1.0:
+            return gap
+        if self._gap is None or self._gap[0] != (corner.number, corner.start_m):
+            self._gap = (corner.number, corner.start_m), since(gap, corner.start_m, corner.label)
+        return self._gap[1]
 
     def frame(self) -> Frame:
         """Where the axis lies at present."""
         look = self._store.session.look
         return Frame(
-            LEFT_PX, max(self.width() - RIGHT_PX, LEFT_PX + 50), look.start_m, max(look.end_m, look.start_m + 1.0)
+            room().left,
+            max(self.width() - room().right, room().left + 50),
+            look.start_m,
+            max(look.end_m, look.start_m + 1.0),
         )
 
     def strips(self) -> list[Strip]:
         """The panels' rows at the present size."""
         panels = self.shown_panels()
         # What was not logged keeps its title, and leaves its room to the others.
-        weights = [0.0 if p.empty else WEIGHTS[p.name] for p in panels]
+        weights = [0.0 if p.empty else shown(p.name).weight for p in panels]
         total = sum(weights) or 1.0
-        free = self.height() - AXIS_PX - HEAD_PX * len(panels) - NUMBERS_PX - 4
+        free = self.height() - room().axis - room().head * len(panels) - room().numbers - 4
         look = self._store.session.look
-        out, top = [], 2.0 + NUMBERS_PX
+        out, top = [], 2.0 + room().numbers
         for panel, weight in zip(panels, weights, strict=True):
             height = max(free * weight / total, 2.0 if panel.empty else 12.0)
-            out.append(Strip(panel, top + HEAD_PX, top + HEAD_PX + height, *panel.bounds(look.start_m, look.end_m)))
-            top += HEAD_PX + height
+            out.append(
+                Strip(panel, top + room().head, top + room().head + height, *panel.bounds(look.start_m, look.end_m))
+            )
+            top += room().head + height
         return out
 
     def read_out(self) -> list[tuple[str, float | None, float | None]]:
@@ -99,12 +112,19 @@ class Traces(QWidget):
             self.update()
 
     def _load(self) -> None:
-        comparison = self._store.comparison
-        self._panels = panels_of(comparison, units_of(self._store.session.display)) if comparison else {}
+        comparison, session = self._store.comparison, self._store.session
+        self._gap = None
+        if comparison is None:
+            self._panels = {}
+            return
+        laps = [comparison.reference.lap, *(c.passage.lap for c in comparison.laps)]
+        kind = ops.vehicle_kind(session)
+        names = [n for n in session.display.panels_for(kind) if n in offered(laps)] or sensible(kind, laps)
+        self._panels = panels_of(comparison, units_of(session.display), names)
 
     def _spoken(self) -> str:
         values = (
-            f"{TITLES[n]} {'' if a is None else plain(a, 1)} {'' if b is None else plain(b, 1)}"
+            f"{shown(n).title} {'' if a is None else plain(a, 1)} {'' if b is None else plain(b, 1)}"
             for n, a, b in self.read_out()
         )
         return f"At {self._store.session.look.place_m:.0f} m: " + "; ".join(values)
@@ -155,7 +175,7 @@ class Traces(QWidget):
             apex = frame.x(corner.apex_m)
             if frame.left + 8 < apex < frame.right - 8:
                 painter.setPen(theme.color("muted"))
-                painter.drawText(QRectF(apex - 12, 2, 24, NUMBERS_PX), Qt.AlignmentFlag.AlignCenter, corner.label)
+                painter.drawText(QRectF(apex - 16, 2, 32, room().numbers), Qt.AlignmentFlag.AlignCenter, corner.label)
 
     def _paint_heads(self, painter: QPainter, strips: list[Strip]) -> None:
         """Titles over the panels."""
@@ -163,7 +183,7 @@ class Traces(QWidget):
         painter.setFont(font(SMALL_PX))
         painter.setPen(theme.color("muted"))
         for strip in strips:
-            box = QRectF(LEFT_PX, strip.top - HEAD_PX, 260, HEAD_PX)
+            box = QRectF(room().left, strip.top - room().head, 260, room().head)
             painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, strip.panel.title)
 
     def _paint_axis(self, painter: QPainter) -> None:
@@ -172,15 +192,15 @@ class Traces(QWidget):
         units = units_of(self._store.session.display)
         painter.setFont(font(SMALL_PX))
         painter.setPen(theme.color("muted"))
-        y = self.height() - AXIS_PX
+        y = self.height() - room().axis
         per_unit = units.length_of(1.0)
         for value in ticks(
-            frame.start_m * per_unit, frame.end_m * per_unit, max(2, int((frame.right - frame.left) / 90))
+            frame.start_m * per_unit, frame.end_m * per_unit, max(2, int((frame.right - frame.left) / (90 * scale())))
         ):
             x = frame.x(value / per_unit)
-            painter.drawText(QRectF(x - 40, y, 80, AXIS_PX), Qt.AlignmentFlag.AlignCenter, plain(value, 0))
+            painter.drawText(QRectF(x - 60, y, 120, room().axis), Qt.AlignmentFlag.AlignCenter, plain(value, 0))
         painter.drawText(
-            QRectF(frame.right + 8, y, RIGHT_PX - 10, AXIS_PX),
+            QRectF(frame.right + 8, y, room().right - 10, room().axis),
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
             units.length,
         )
@@ -220,14 +240,14 @@ class Traces(QWidget):
     def _paint_column(self, painter: QPainter, strip: Strip, lines: list[tuple[str, QColor]]) -> None:
         """Values one under the other where there is room, else side by side."""
         painter.setFont(font(BODY_PX))
-        left, height = self.width() - RIGHT_PX + 8, strip.bottom - strip.top + HEAD_PX
-        stacked = height >= 17.0 * len(lines)
+        left, height = self.width() - room().right + 8, strip.bottom - strip.top + room().head
+        stacked = height >= room().line * len(lines)
         for k, (text, color) in enumerate(lines):
             painter.setPen(color)
             if stacked:
-                box = QRectF(left, strip.top - HEAD_PX + 4 + 17.0 * k, RIGHT_PX - 18, 17.0)
+                box = QRectF(left, strip.top - room().head + 4 + room().line * k, room().right - 18, room().line)
             else:
-                box = QRectF(left + 26.0 * k - 8, strip.top - HEAD_PX + 2, 28.0, height)
+                box = QRectF(left + 26.0 * scale() * k - 8, strip.top - room().head + 2, 28.0 * scale(), height)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, text)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name

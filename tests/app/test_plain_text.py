@@ -1,0 +1,81 @@
+"""Names are shown as they are typed: none is read as HTML, in any widget."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QAbstractItemView, QLabel, QListView, QMessageBox, QWidget
+
+from jete.app.main import Application
+from jete.core.errors import InputError
+from jete.core.sheet import FIELDS, LapNote
+from jete.session import operations as ops
+from jete.session.state import LapKey
+from known_laps import DEMO_PAIR
+
+if TYPE_CHECKING:
+    from pytestqt.qtbot import QtBot
+
+HOSTILE = "<img src='file:///etc/hostname'><b>x</b>&amp;"
+
+
+def shown_as_html(widget: QWidget) -> list[str]:
+    """Texts and tips in a window that Qt would read as HTML with a hostile name in it."""
+    found = []
+    for part in [widget, *widget.findChildren(QWidget)]:
+        rich = isinstance(part, QLabel) and part.textFormat() != Qt.TextFormat.PlainText
+        if rich and "<img" in part.text():  # type: ignore[attr-defined]
+            found.append(f"{part.objectName()}: {part.text()}")  # type: ignore[attr-defined]
+        if "<img" in part.toolTip():
+            found.append(f"tip of {part.objectName()}: {part.toolTip()}")
+        if isinstance(part, QAbstractItemView) and part.model() is not None:
+            found += _tips(part)
+    return found
+
+
+def _tips(view: QAbstractItemView) -> list[str]:
+    model = view.model()
+    assert model is not None
+    columns = 1 if isinstance(view, QListView) else model.columnCount()
+    cells = [model.index(r, c) for r in range(model.rowCount()) for c in range(columns)]
+    tips = [str(i.data(Qt.ItemDataRole.ToolTipRole) or "") for i in cells]
+    return [f"cell of {view.objectName()}: {t}" for t in tips if "<img" in t]
+
+
+@pytest.fixture
+def hostile(empty: Application, qtbot: QtBot) -> Application:
+    """Two runs whose every text field, and a lap's note, is hostile."""
+    with qtbot.waitSignal(empty.imports.ended, timeout=60000):
+        empty.imports.open_files(DEMO_PAIR)
+    answers = {f.name: HOSTILE for f in FIELDS if f.holds == "text"}
+    empty.shelf.notebook.note_runs(ops.with_answers(empty.store.session, [1, 2], answers))
+    empty.shelf.notebook.note_runs(ops.with_answers(empty.store.session, [1], {"tyres": f"soft {HOSTILE}"}))
+    empty.shelf.notebook.note_lap(LapKey(2, 3), LapNote(note=HOSTILE, aside="traffic", reason=HOSTILE))
+    qtbot.waitUntil(lambda: not empty.tasks._running, timeout=30000)
+    return empty
+
+
+@pytest.mark.parametrize("page", ["laps", "ledger"])
+@pytest.mark.parametrize("whole_run", [False, True])
+def test_no_page_reads_a_name_as_html(hostile: Application, page: str, whole_run: bool, qtbot: QtBot) -> None:  # noqa: FBT001
+    hostile.store.look_at(lambda s: ops.display(ops.go_to_page(s, page), whole_run=whole_run))
+    qtbot.waitUntil(lambda: not hostile.tasks._running, timeout=30000)
+    assert shown_as_html(hostile.window) == []
+    assert any("<img" in label.text() for label in hostile.window.findChildren(QLabel))
+
+
+@pytest.mark.parametrize("action", ["bin", "keys", "panels", "line", "server"])
+def test_no_dialog_reads_a_name_as_html(hostile: Application, action: str, qtbot: QtBot) -> None:
+    hostile.shelf.notebook.remove(1)
+    hostile.window.actions_by_id[action].trigger()
+    qtbot.waitUntil(lambda: not hostile.tasks._running, timeout=30000)
+    assert shown_as_html(hostile.window) == []
+
+
+def test_no_box_reads_a_name_as_html(hostile: Application) -> None:
+    hostile.shelf.failed.emit(InputError(HOSTILE, f"it is {HOSTILE}.", f"Mend {HOSTILE}."))
+    (box,) = hostile.window.findChildren(QMessageBox)
+    assert shown_as_html(box) == []
+    assert HOSTILE in box.text()
