@@ -1,7 +1,7 @@
 PY := .venv/bin/python
 export PYTHONPATH := src
 
-.PHONY: setup test lint screenshots bench accuracy crash demo-data lock
+.PHONY: setup test lint screenshots bench accuracy crash fuzz walk demo-data lock
 
 setup:
 	@tools/setup develop
@@ -29,6 +29,12 @@ accuracy: setup
 
 crash: setup
 	$(PY) tools/crash.py --rounds 200
+
+fuzz: setup
+	$(PY) tools/fuzz.py --cases 5000
+
+walk: setup
+	$(PY) tools/walk.py --minutes 10
 
 demo-data: setup
 	$(PY) -m jete.simulate.demo src/jete/app/assets/demo

@@ -27,6 +27,8 @@ if TYPE_CHECKING:
 PIECE_BYTES = (1 << 14, 1 << 22)
 BLOCK_BYTES = (HEAD_BYTES, 1 << 22)
 SIGNIFICANT = 7
+# What stands for bytes that are no letter.
+NO_LETTER = "\ufffd"
 # Decimals of what has to be exact over hours and around the earth.
 PLACES = {"time": 6, "distance": 6, "x": 6, "y": 6, "latitude": 9, "longitude": 9}
 
@@ -94,7 +96,8 @@ def _as_utf8(data: bytes, encoding: str) -> bytes:
     """The text as UTF-8 without a mark; what is cut off within a letter, or is none, becomes a sign for that."""
     if encoding == "utf-8":
         return data.removeprefix(BOM_UTF8)
-    return data.decode(encoding, errors="replace").removeprefix("\ufeff").encode("utf-8", errors="replace")
+    whole = len(data) // 2 * 2 if encoding == "utf-16" else len(data)
+    return data[:whole].decode(encoding, errors="replace").removeprefix("\ufeff").encode("utf-8", errors="replace")
 
 
 def _read_columns(
@@ -212,7 +215,7 @@ def _drop_last(
     spare = sum(1 for _, r in rows if len(r) == width + 1 and not r[-1])
     if rows and spare >= 0.9 * len(rows):
         width += 1
-    if rows and widths[-1] < width:
+    if rows and (widths[-1] < width or any(NO_LETTER in c for c in rows[-1][1])):
         repairs.append(Repair("rows", "truncated last row dropped", 1))
         rows = rows[:-1]
     for number, row in rows:

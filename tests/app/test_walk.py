@@ -1,0 +1,24 @@
+"""A short walk at random through everything one can do (``make walk`` takes a long one)."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import pytest
+from PyQt6.QtWidgets import QApplication, QFileDialog
+from walk import no_files, walk
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_a_random_walk_meets_no_exception(
+    qapp: QApplication, tmp_path: Path, seed: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for name in ("getSaveFileName", "getOpenFileNames", "getExistingDirectory"):
+        monkeypatch.setattr(QFileDialog, name, getattr(QFileDialog, name))
+    monkeypatch.setattr(sys, "excepthook", sys.excepthook)
+    no_files(tmp_path)
+    left = iter(range(250))
+    steps, failures = walk(qapp, seed, lambda: next(left, None) is not None)
+    assert failures == []
+    assert steps == 250
