@@ -32,6 +32,7 @@ class Action:
     """One action.
 
     ``look`` is a pure operation on the session; without it the window handles the id.
+    ``checked`` says whether it is what is chosen at present, for those of which one is.
     """
 
     id: str
@@ -40,12 +41,18 @@ class Action:
     menu: str
     enabled: Callable[[Session], bool] = always
     look: Callable[[Session], Session] | None = None
+    checked: Callable[[Session], bool] | None = None
+
+
+_MEASURED = {"speed": "speeds", "length": "distances", "pressure": "brake pressures"}
 
 
 def _unit(kind: str, unit: str) -> Action:
+    name = "% of the hardest press" if unit == "%" else unit
     return Action(
-        f"{kind}:{unit}", f"Show {kind} in {unit}", (), "Units", look=lambda s: ops.display(s, **{kind: unit})
-    )
+        f"{kind}:{unit}", f"Show {_MEASURED[kind]} in {name}", (), "Units", look=lambda s: ops.display(s, **{kind: unit}),
+        checked=lambda s: getattr(s.display, kind) == unit,
+    )  # fmt: skip
 
 
 def _theme(session: Session) -> Session:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jete.app.results import Results, RunResult
 from jete.session.operations import laps_of_run, lay_out
@@ -29,6 +29,7 @@ SUMMING = "summing"
 MOST_KEPT = 40
 # What is shown of a corner begins so far before anything happens in it.
 LEAD_M = 40.0
+AHEAD_MS = 400
 
 
 class Analyst(QObject):
@@ -41,6 +42,11 @@ class Analyst(QObject):
         self._store, self._tasks, self._shelf, self._imports = store, tasks, shelf, imports
         self._kept: dict[object, Comparison] = {}
         self._whole_run = False
+        # Once a pair is shown, its run is summed up ahead: the switch to it takes no time then.
+        self._ahead = QTimer(self)
+        self._ahead.setSingleShot(True)
+        self._ahead.setInterval(AHEAD_MS)
+        self._ahead.timeout.connect(self._sum_ahead)
         self._sound = Choice()
         store.changed.connect(self._on_changed)
         shelf.opened.connect(self._on_opened)
@@ -98,12 +104,21 @@ class Analyst(QObject):
         self._keep(key, comparison)
         self._sound = choice
         self._show(comparison, _lay_of(comparison))
+        self._ahead.start()
+
+    def _sum_ahead(self) -> None:
+        if not self._store.session.display.whole_run and not self._imports.waits:
+            self._sum(self._store.session)
 
     def _sum_up(self, session: Session) -> None:
-        """Compare the whole run where the ledger shows it; laps set aside are taken back at once."""
+        """Compare the whole run where the ledger shows it; laps that do not count are told at once."""
+        if session.display.whole_run:
+            self._sum(session)
+
+    def _sum(self, session: Session) -> None:
         reference = self._shelf.lap_loader(session.choice.reference)
         keys = laps_of_run(session)
-        if not session.display.whole_run or reference is None or not keys:
+        if reference is None or not keys:
             return
         laps = [lap for lap in (self._shelf.lap_loader(key) for key in keys) if lap is not None]
         key = (session.choice.reference, keys)
@@ -122,9 +137,10 @@ class Analyst(QObject):
 
         (reference, keys), comparison = result
         choice = self._store.session.choice
-        if reference != choice.reference or keys != laps_of_run(self._store.session):
-            return
         self._keep((reference, keys), comparison)
+        asked = self._store.session.display.whole_run
+        if not asked or reference != choice.reference or keys != laps_of_run(self._store.session):
+            return
         kept = [i for i, key in enumerate(keys) if key in choice.taken_back]
         found = RunResult(reference, keys, comparison, run_of(comparison, kept))
         self._store.show(lambda r: replace(r, run=found), also=Changed.RUN_RESULT)
@@ -146,7 +162,7 @@ class Analyst(QObject):
         self.failed.emit(error)
 
     def _on_sum_failed(self, error: Exception) -> None:
-        if self._store.session.settled:
+        if self._store.session.settled and self._store.session.display.whole_run:
             self.failed.emit(error)
 
 

@@ -9,18 +9,13 @@ from PyQt6.QtCore import QObject, QTimer
 
 from jete.app.results import Evenness
 from jete.session.operations import shown_run
-from jete.session.state import Changed, LapKey, Run, Session
+from jete.session.state import Changed, Run, Session
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
-    from jete.app.tasks import Tasks, Token
-    from jete.core.corners import Corner
-    from jete.core.lap import Lap
-
-    Finder = Callable[[Lap], tuple[Corner, ...] | None]
+    from jete.app.tasks import Tasks
+    from jete.core.result import Comparison
 
 MEASURING = "measuring"
 # Who walks through the runs does not stop at each of them.
@@ -66,14 +61,11 @@ class EvennessFinder(QObject):
         if run is None or run.best is None:
             return
         key = _key_of(run)
-        best = self._shelf.lap_loader(LapKey(run.number, run.best.number))
-        loaders = [self._shelf.lap_loader(LapKey(run.number, n)) for n in key[1]]
-        laps = [load for load in loaders if load is not None]
-        finder = self._shelf.corner_finder(LapKey(run.number, run.best.number))
-        if best is not None and key not in self._known and len(laps) >= LEAST_LAPS:
+        load = self._shelf.alone_loader(run.number)
+        if load is not None and key not in self._known and len(key[1]) >= LEAST_LAPS:
             self._tasks.start(
                 MEASURING,
-                lambda token: (key, _evenness(best, laps, finder, token)),
+                lambda token: (key, _evenness(load(token))),
                 self._on_measured,
                 lambda _: self._on_measured((key, None)),
             )
@@ -94,17 +86,10 @@ def _key_of(run: Run) -> Key:
     return run.number, tuple(span.number for span in run.counted)
 
 
-def _evenness(best: Callable[[], Lap], laps: list[Callable[[], Lap]], corners: Finder, token: Token) -> Evenness | None:
-    """The laps against the best of them (off the window's thread)."""
-    from jete.core.compare import compare
+def _evenness(comparison: Comparison) -> Evenness:
+    """The corners of a run that are driven most and least alike (off the window's thread)."""
     from jete.core.run import run_of
 
-    loaded = []
-    for lap in laps:
-        if token.cancelled():
-            return None
-        loaded.append(lap())
-    reference = best()
-    spread = sorted(run_of(compare(reference, loaded, corners(reference))).corners, key=lambda c: c.spread_s)
+    spread = sorted(run_of(comparison).corners, key=lambda c: c.spread_s)
     even, uneven = spread[0], spread[-1]
     return Evenness(even.corner.shown, even.spread_s, uneven.corner.shown, uneven.spread_s)

@@ -14,6 +14,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from jete.app.lap_cache import LapCache
 from jete.app.notebook import Notebook
+from jete.app.run_alone import RunsAlone
 from jete.core.errors import InputError
 from jete.session import operations as ops
 from jete.session.state import IDEAL, LapKey, Run
@@ -25,6 +26,7 @@ if TYPE_CHECKING:
     from jete.app.tasks import Tasks, Token
     from jete.core.corners import Corner
     from jete.core.lap import Lap
+    from jete.core.result import Comparison
     from jete.core.sheet import RunSheet
     from jete.core.split import LineSource
     from jete.library.check import Finding
@@ -69,6 +71,7 @@ class Shelf(QObject):
         self._library: Library | None = None
         self._records: dict[int, RunRecord] = {}
         self._laps = LapCache()
+        self._alone = RunsAlone(self._laps)
         self.notebook = Notebook(store, self)
 
     @property
@@ -118,7 +121,7 @@ class Shelf(QObject):
         self._library.close()
         self._library = None
         self._records.clear()
-        self._laps.clear()
+        self._forget_laps()
 
     def _open(self, *, read_only: bool, mend: bool) -> _Opened:
         """The library, what its check found, its runs and pins (off the window's thread)."""
@@ -188,10 +191,21 @@ class Shelf(QObject):
         if key is None or record is None or library is None:
             return None
         if key.lap == IDEAL:
-            return lambda: _joined(library, record)
+            return lambda: self._alone.ideal(library, record)
         if not any(s.number == key.lap for s in record.laps):
             return None
         return lambda: self._laps.lap(library, record, key.lap)
+
+    def alone_loader(self, number: int) -> Callable[[Token], Comparison] | None:
+        """What compares a run with its own best lap (off the window's thread), None for one that is not there."""
+        record, library = self._records.get(number), self._library
+        if record is None or library is None:
+            return None
+        return lambda token: self._alone.comparison(library, record, token.cancelled)
+
+    def _forget_laps(self) -> None:
+        self._laps.clear()
+        self._alone.clear()
 
     def corner_finder(self, key: LapKey | None) -> Callable[[Lap], tuple[Corner, ...] | None]:
         """What lays the corners of a lap's circuit on it (off the window's thread)."""
@@ -227,7 +241,7 @@ class Shelf(QObject):
 
     def lay_anew(self, number: int, change: Callable[[Library, RunRecord], object]) -> bool:
         """Lay a run's laps anew; those that were kept are not its laps any more."""
-        self._laps.clear()
+        self._forget_laps()
         done = self.write(lambda x: change(x, self._records[number]), number)
         if done:
             self.split_anew.emit()
@@ -267,12 +281,6 @@ class Shelf(QObject):
         """Find out in the background where runs were driven, for them to be noted there."""
         library = self.library()
         self._tasks.start(LOOKING, lambda _: library.other_places(runs), then, self.failed.emit)
-
-
-def _joined(library: Library, record: RunRecord) -> Lap:
-    from jete.library.joined import joined_lap
-
-    return joined_lap(library, record)
 
 
 def run_of_record(record: RunRecord) -> Run:

@@ -37,6 +37,7 @@ class Tasks(QObject):
     def __init__(self) -> None:
         super().__init__()
         self._pool = ThreadPoolExecutor(max_workers=2, thread_name_prefix="jete")
+        self._closed = False
         self._running: dict[str, Token] = {}
         self._finished.connect(self._deliver, type=Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
 
@@ -47,9 +48,12 @@ class Tasks(QObject):
         done: Callable[[Any], None],
         failed: Callable[[Exception], None],
     ) -> Token:
-        """Run ``work``; an earlier task of the same key is cancelled and its result dropped."""
+        """Run ``work``; an earlier task of the same key is cancelled and its result dropped.  Nothing runs after the end."""
         self.cancel(key)
         token = Token()
+        if self._closed:
+            token.cancel()
+            return token
         self._running[key] = token
         self._pool.submit(self._work, key, token, work, (done, failed))
         self.busy_changed.emit(True)
@@ -95,5 +99,6 @@ class Tasks(QObject):
 
     def close(self) -> None:
         """Stop everything and wait for the threads."""
+        self._closed = True
         self.cancel_all()
         self._pool.shutdown(wait=True, cancel_futures=True)

@@ -110,7 +110,7 @@ class Lap:
     log: Log
     span: LapSpan
     driver: str = ""
-    _cut: dict[str, Channel | None] = field(default_factory=dict, repr=False)
+    _cut: dict[str, Channel | None] = field(default_factory=dict, init=False, repr=False)
 
     @property
     def label(self) -> str:

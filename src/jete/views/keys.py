@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jete.app.actions import ACTIONS, MENUS
+from jete.app.theme import scale
 
 TITLE = "All keys"
 
@@ -26,7 +27,7 @@ class KeysDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle(TITLE)
         self.setObjectName("keys")
-        self.resize(520, 620)
+        self.resize(round(560 * scale()), round(640 * scale()))
         rows = [a for menu in MENUS for a in ACTIONS if a.menu == menu and a.keys]
         table = QTableWidget(len(rows), 3)
         table.setAccessibleName(TITLE)
@@ -45,7 +46,7 @@ class KeysDialog(QDialog):
         header, side = table.horizontalHeader(), table.verticalHeader()
         if header is not None and side is not None:
             side.hide()
+            for column in (0, 2):
+                header.setSectionResizeMode(column, QHeaderView.ResizeMode.ResizeToContents)
             header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
-            header.resizeSection(0, 80)
-            header.resizeSection(2, 150)
         QVBoxLayout(self).addWidget(table)

@@ -179,6 +179,7 @@ class Window(QMainWindow):
             item = QAction(action.text, self)
             item.setShortcuts([QKeySequence(k) for k in action.keys])
             item.setData(action)
+            item.setCheckable(action.checked is not None)
             item.triggered.connect(self._on_action)
             menus[action.menu].addAction(item)
             self.actions_by_id[action.id] = item
@@ -269,7 +270,10 @@ class Window(QMainWindow):
     def _enable(self, session: Session) -> None:
         """Actions that can't be done now are greyed; undo says what it undoes."""
         for action in ACTIONS:
-            self.actions_by_id[action.id].setEnabled(action.enabled(session))
+            item = self.actions_by_id[action.id]
+            item.setEnabled(action.enabled(session))
+            if action.checked is not None:
+                item.setChecked(action.checked(session))
         for name, text in (("undo", self._store.undo_text), ("redo", self._store.redo_text)):
             self.actions_by_id[name].setEnabled(text is not None)
             self.actions_by_id[name].setText(f"{name.capitalize()} {text}" if text else name.capitalize())

@@ -14,12 +14,28 @@ from jete.views import tables
 from jete.views.labels import ElidedLabel, plain, tip
 from jete.views.laps.chart import RunChart, words_of
 from jete.views.laps.delegate import LAP_PX, LapsDelegate
-from jete.views.laps.model import FIRST, HOLD, LAP, NOTE, SECOND, STATE, THIRD, TIME, TO_BEST, LapsModel, rows_of
+from jete.views.laps.model import (
+    FIRST,
+    HOLD,
+    LAP,
+    NOTE,
+    PIECES,
+    SECOND,
+    STATE,
+    THIRD,
+    TIME,
+    TO_BEST,
+    LapsModel,
+    rows_of,
+)
 
 if TYPE_CHECKING:
+    from PyQt6.QtGui import QResizeEvent
+
     from jete.app.store import SessionStore
 
 WIDTHS = {HOLD: 104, LAP: 40, TIME: 78, TO_BEST: 74, FIRST: 68, SECOND: 64, THIRD: 64, STATE: 92}
+LEAST_NOTE_PX = 90
 FILLED_BY = (
     Changed.RUNS | Changed.CHOICE | Changed.DISPLAY | Changed.RESULT | Changed.RUN_RESULT | Changed.SHELF
 )  # fmt: skip
@@ -75,6 +91,13 @@ class RunPanel(QWidget):
         self.table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.table.customContextMenuRequested.connect(self._on_menu)
         tables.set_up(self.table, "Laps of the run", WIDTHS, NOTE, round(LAP_PX * scale()))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Where there is little room the times of the thirds go first: state and note are needed more."""
+        super().resizeEvent(event)
+        wanted = round(scale() * (sum(WIDTHS.values()) + LEAST_NOTE_PX))
+        for column in PIECES:
+            self.table.setColumnHidden(column, self.width() < wanted)
 
     def selected(self) -> LapKey | None:
         """The lap that is selected in the table."""

@@ -6,7 +6,7 @@ from itertools import groupby
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QStringListModel, Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from jete.app.theme import SPACE
 from jete.core.errors import InputError
@@ -33,6 +33,7 @@ class SheetForm(QScrollArea):
         super().__init__()
         self._store = store
         self.fields: dict[str, QLineEdit | QComboBox] = {}
+        self._labels: dict[str, QLabel] = {}
         self._known: dict[str, QStringListModel] = {}
         self._runs: tuple[int, ...] = ()
         # While a field takes a key, its open suggestions still hold a row of their list: it changes afterwards.
@@ -61,6 +62,7 @@ class SheetForm(QScrollArea):
                 label = plain(f"{field.title} {field.unit}".strip())
                 editor = self._editor(field)
                 label.setBuddy(editor)
+                self._labels[field.name] = label
                 grid.addWidget(label, row, 0)
                 grid.addWidget(editor, row, 1)
             column.addWidget(head)
@@ -117,6 +119,8 @@ class SheetForm(QScrollArea):
         numbers = tuple(r.number for r in runs)
         other = numbers != self._runs
         self._runs = numbers
+        rides = bool(runs) and all(r.sheet.kind == "motorcycle" for r in runs)
+        self._labels["driver"].setText("rider" if rides else "driver")
         for name, editor in self.fields.items():
             editor.setEnabled(bool(runs))
             texts = {shown(r.sheet, name) for r in runs}

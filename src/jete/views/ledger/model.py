@@ -164,16 +164,17 @@ def is_flat_in_both(c: CornerLoss) -> bool:
 def rows_of_run(run: RunSummary) -> list[LedgerRow]:
     """The rows of a run by road, the sum of the means last."""
     worst = {c.corner.number for c in sorted(run.corners, key=lambda c: -c.median_s)[:WORST] if c.median_s > c.spread_s}
-    rows, running = [], 0.0
+    rows, running, ahead = [], 0.0, ""
     for c in run.corners:
         running += c.mean_s
-        rows.append(_row_of_run(c, running, run.counted, worst=c.corner.number in worst))
+        rows.append(_row_of_run(c, running, run.counted, ahead, worst=c.corner.number in worst))
+        ahead = c.corner.shown
     text = f"Mean gap of the {run.counted} laps that count {difference(running)} s"
     return [*rows, LedgerRow(None, "sum", "", running, 0.0, running, "", _totals(rows), worst=False, tooltip=text)]
 
 
-def _row_of_run(c: CornerInRun, running: float, counted: int, *, worst: bool) -> LedgerRow:
-    parts = [Part(x.kind, x.mean_s, x.laps / counted, f"{x.laps}\N{MULTIPLICATION SIGN}") for x in c.causes]
+def _row_of_run(c: CornerInRun, running: float, counted: int, ahead: str, *, worst: bool) -> LedgerRow:
+    parts = [Part(x.kind, x.mean_s, x.laps / counted, f"{x.laps}\N{MULTIPLICATION SIGN}", ahead) for x in c.causes]
     parts.append(Part(UNEXPLAINED, c.unexplained_s))
     lines = [
         f"{KIND_WORDS[x.kind]} on {x.laps} of {counted} laps, there {difference(x.median_s)} s in the median"

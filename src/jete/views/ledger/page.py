@@ -33,6 +33,8 @@ if TYPE_CHECKING:
 
 CORNER_PX, GAP_PX, LAST_PX, LAST_OF_RUN_PX = 58, 68, 76, 100
 SIZES = [670, 610]
+# Qt's own bound of a widget's height.
+MOST_PX = 16_777_215
 
 
 class LedgerPage(QWidget):
@@ -85,9 +87,10 @@ class LedgerPage(QWidget):
         column.setSpacing(2)
         column.addLayout(head)
         column.addWidget(self.aside)
-        column.addWidget(self.table, 1)
+        column.addWidget(self.table, 100)
         column.addLayout(self._sum_row())
         column.addWidget(self.card)
+        column.addStretch(1)
         column.addWidget(self.doubts)
         caution = ElidedLabel()
         caution.setText(CAUTION)
@@ -181,12 +184,16 @@ class LedgerPage(QWidget):
         """Take over rows; the last column is wider where it holds a spread, and the sum has a table of its own."""
         self.model.show(rows, by_loss=self._store.session.display.by_loss, columns=columns)
         last = len(rows) - 1
+        titles = self.table.horizontalHeader()
         for table in (self.table, self.sum):
-            titles = table.horizontalHeader()
-            if titles is not None:
-                titles.resizeSection(RUNNING, round((LAST_OF_RUN_PX if columns is RUN_COLUMNS else LAST_PX) * scale()))
+            header = table.horizontalHeader()
+            if header is not None:
+                header.resizeSection(RUNNING, round((LAST_OF_RUN_PX if columns is RUN_COLUMNS else LAST_PX) * scale()))
             for row in range(len(rows)):
                 table.setRowHidden(row, (row == last) == (table is self.table))
+        # No higher than its rows, so that their sum and the corner's card stand right below.
+        body = sum(self.table.rowHeight(r) for r in range(last)) if rows else 0
+        self.table.setMaximumHeight(body + (titles.height() if titles is not None else 0) + 4 if rows else MOST_PX)
         self.sum.setVisible(bool(rows))
         self.sum.setFixedHeight(self.sum.rowHeight(last) + 2 if rows else 0)
 

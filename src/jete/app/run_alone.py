@@ -1,0 +1,97 @@
+"""A run compared with itself: all laps that count against the best of them, worked out once for all who need it."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from jete.core.errors import InputError
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from jete.app.lap_cache import LapCache
+    from jete.core.lap import Lap
+    from jete.core.result import Comparison
+    from jete.library.library import Library
+    from jete.library.records import RunRecord
+
+RUNS_KEPT = 6
+FEWEST_LAPS = 2
+
+Key = tuple[str, tuple[int, ...]]
+
+
+class RunsAlone:
+    """Keeps the comparisons of the runs used last, and the laps joined from them; may be asked from any thread."""
+
+    def __init__(self, laps: LapCache) -> None:
+        self._laps = laps
+        self._lock = threading.Lock()
+        self._kept: OrderedDict[Key, Comparison] = OrderedDict()
+        self._joined: dict[Key, Lap] = {}
+
+    def comparison(
+        self, library: Library, record: RunRecord, cancelled: Callable[[], bool] = lambda: False
+    ) -> Comparison:
+        """The laps of a run that count, the best one among them, against the best one.
+
+        Raises:
+            InputError: too few laps, channel data that can't be read, or laps that don't belong together.
+            InterruptedError: it was cancelled.
+        """
+        from jete.core.compare import compare
+
+        key = _key(record)
+        with self._lock:
+            kept = self._kept.get(key)
+        if kept is not None:
+            return kept
+        if len(key[1]) < FEWEST_LAPS:
+            what = "an ideal lap needs at least two complete laps that count."
+            raise InputError(f"library:{record.id}", what, "Drive another one.")
+        loaded = []
+        for number in key[1]:
+            if cancelled():
+                raise InterruptedError
+            loaded.append(self._laps.lap(library, record, number))
+        best = min(loaded, key=lambda lap: lap.span.time_s)
+        made = compare(best, loaded, library.corners_on(record.id, best))
+        with self._lock:
+            self._kept[key] = made
+            while len(self._kept) > RUNS_KEPT:
+                self._joined.pop(self._kept.popitem(last=False)[0], None)
+        return made
+
+    def ideal(self, library: Library, record: RunRecord) -> Lap:
+        """The lap joined from the best passes of a run.
+
+        Raises:
+            InputError: as :meth:`comparison`.
+        """
+        from jete.core.ideal import ideal_lap
+
+        key = _key(record)
+        with self._lock:
+            kept = self._joined.get(key)
+        if kept is not None:
+            return kept
+        whole = self.comparison(library, record)
+        others = tuple(c for c in whole.laps if c.passage.lap.span != whole.reference.lap.span)
+        made = ideal_lap(replace(whole, laps=others), f"{record.source}, ideal lap").lap
+        with self._lock:
+            self._joined[key] = made
+        return made
+
+    def clear(self) -> None:
+        """Forget all: other laps stand under the same numbers now."""
+        with self._lock:
+            self._kept.clear()
+            self._joined.clear()
+
+
+def _key(record: RunRecord) -> Key:
+    counted = (s.number for s in record.laps if s.complete and not record.notes.of(s.number).aside)
+    return record.digest, tuple(counted)
