@@ -6,10 +6,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from jete.core.crossing import crossings
 from jete.core.errors import InputError
 from jete.core.lap import Channel, Log, fastest
 from jete.core.plane import Origin, StartLine
-from jete.core.split import LineSource, crossings, line_of, require_complete, split
+from jete.core.split import LineSource, line_of, require_complete, split
 from jete.simulate.circuit import draw
 from jete.simulate.driver import LapPlan, Trace, drive
 from jete.simulate.lines import draw_line

@@ -25,7 +25,7 @@ NO_POSITION = ("latitude", "longitude")
 
 
 def labels(library: Library, run: int, lap: int) -> list[str]:
-    found = library.corners_on(run, library.lap(library.run(run), lap))
+    found = library.circuits.corners_on(run, library.lap(library.run(run), lap))
     assert found is not None
     return [c.label for c in found]
 
@@ -68,14 +68,14 @@ def test_a_corner_has_one_number_in_every_comparison_of_the_circuit(library: Lib
     found = []
     for reference, other in ((0, 1), (1, 0), (2, 0), (0, 2)):
         a, b = library.lap(runs[reference], 3), library.lap(runs[other], 4)
-        corners = compare(a, [b], library.corners_on(runs[reference].id, a)).laps[0].corners
+        corners = compare(a, [b], library.circuits.corners_on(runs[reference].id, a)).laps[0].corners
         found.append([(c.corner.id, c.corner.shown, c.corner.direction) for c in corners])
     assert found[0] == found[1] == found[2] == found[3]
 
 
 def test_a_later_lap_brings_a_corner_in_between_and_moves_no_number(library: Library) -> None:
     first = bring_in(library, INES).run
-    place = library.place(first)
+    place = library.circuits.place(first)
     assert place is not None
     assert place.corners is not None
     kept = tuple(c for c in place.corners if c.label != "3")
@@ -138,8 +138,8 @@ def test_runs_that_were_joined_wrongly_are_told_once_and_can_be_parted(library: 
     with library.writing() as session:
         for run in session.query(models.Run):
             run.placed = None
-    assert library.strangers() == wrong
-    assert library.strangers() == []
-    parted = library.other_places(wrong)
+    assert library.circuits.strangers() == wrong
+    assert library.circuits.strangers() == []
+    parted = library.circuits.other_places(wrong)
     assert parted.keys() == set(wrong)
     assert len({name for name, _ in parted.values()} - {"Kestrel Sands"}) == 2

@@ -58,7 +58,7 @@ class RunsAlone:
                 raise InterruptedError
             loaded.append(self._laps.lap(library, record, number))
         best = min(loaded, key=lambda lap: lap.span.time_s)
-        made = compare(best, loaded, library.corners_on(record.id, best))
+        made = compare(best, loaded, library.circuits.corners_on(record.id, best))
         with self._lock:
             self._kept[key] = made
             while len(self._kept) > RUNS_KEPT:

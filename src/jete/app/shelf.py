@@ -176,7 +176,7 @@ class Shelf(QObject):
     def _look_for_strangers(self, library: Library) -> None:
         """Find runs that an earlier version noted under a circuit they were not driven on."""
         if not library.read_only:
-            self._tasks.start(LOOKING, lambda _: library.strangers(), self._on_strangers, self.failed.emit)
+            self._tasks.start(LOOKING, lambda _: library.circuits.strangers(), self._on_strangers, self.failed.emit)
 
     def _on_strangers(self, runs: list[int]) -> None:
         if runs:
@@ -212,7 +212,7 @@ class Shelf(QObject):
         library = self._library
         if key is None or library is None:
             return lambda _: None
-        return lambda lap: library.corners_on(key.run, lap)
+        return lambda lap: library.circuits.corners_on(key.run, lap)
 
     # --- what is written for the notebook
 
@@ -280,7 +280,7 @@ class Shelf(QObject):
     def other_places(self, runs: list[int], then: Callable[[dict[int, tuple[str, str]]], None]) -> None:
         """Find out in the background where runs were driven, for them to be noted there."""
         library = self.library()
-        self._tasks.start(LOOKING, lambda _: library.other_places(runs), then, self.failed.emit)
+        self._tasks.start(LOOKING, lambda _: library.circuits.other_places(runs), then, self.failed.emit)
 
 
 def run_of_record(record: RunRecord) -> Run:

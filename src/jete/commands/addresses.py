@@ -81,7 +81,7 @@ class Logs:
         """The corners of the circuit of a lap of the library, on its axis; None for a file: it decides itself."""
         if not text.startswith(LIBRARY):
             return None
-        return self._opened().corners_on(self._run(text.removesuffix(IDEAL))[0].id, reference)
+        return self._opened().circuits.corners_on(self._run(text.removesuffix(IDEAL))[0].id, reference)
 
     def _run(self, text: str) -> tuple[RunRecord, int | None]:
         parts = text.removeprefix(LIBRARY).split(":")

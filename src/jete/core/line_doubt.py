@@ -7,8 +7,9 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
+from jete.core.crossing import FIT_REACH_M
 from jete.core.motion import SEEN_BEYOND_S
-from jete.core.split import FIT_REACH_M, borders_of
+from jete.core.split import borders_of
 
 if TYPE_CHECKING:
     from jete.core.lap import Lap, Log

@@ -10,9 +10,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.crossing import crossings
 from jete.core.motion import travelled
 from jete.core.plane import Origin, StartLine, origin_of, positions
-from jete.core.split import LineSource, crossings
+from jete.core.split import LineSource
 
 if TYPE_CHECKING:
     from jete.core.lap import Channel, FloatArray, Log

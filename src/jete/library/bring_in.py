@@ -74,7 +74,7 @@ def bring_in(
     run, known = library.add_or_find(
         log, found.spans, digest, sheet, path=str(path.resolve()), line=found.line, device=device
     )
-    library.learn_corners(run)
+    library.circuits.learn_corners(run)
     return BroughtIn(run, known, found.line)
 
 
@@ -93,8 +93,8 @@ def _place_of(library: Library, found: Recognised, given: Mapping[str, str]) -> 
     if found.place is not None and name in ("", found.place.name):
         return found.place.name, found.place.layout
     if name:
-        return name, given.get("layout", "").strip() or library.layout_for(name, known=found.best is None)
-    return (library.new_circuit(), "") if found.best is not None else ("", "")
+        return name, given.get("layout", "").strip() or library.circuits.layout_for(name, known=found.best is None)
+    return (library.circuits.new_circuit(), "") if found.best is not None else ("", "")
 
 
 def _known(library: Library, number: int, given: Mapping[str, str]) -> BroughtIn:

@@ -25,5 +25,5 @@ def joined_lap(library: Library, run: RunRecord) -> Lap:
     if len(laps) < 2:
         what = "an ideal lap needs at least two complete laps that count."
         raise InputError(f"library:{run.id}", what, "Drive another one.")
-    comparison = compare(laps[0], laps[1:], library.corners_on(run.id, laps[0]))
+    comparison = compare(laps[0], laps[1:], library.circuits.corners_on(run.id, laps[0]))
     return ideal_lap(comparison, f"{run.source}, ideal lap").lap

@@ -15,32 +15,19 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from jete.core.carry import carried
-from jete.core.corners import Corner
 from jete.core.errors import InputError
 from jete.core.lap import Lap, LapSpan, Log
-from jete.core.numbering import corners_of, corners_on, extended
 from jete.core.pieces import piece_times
-from jete.core.same_circuit import same_circuit
 from jete.core.sheet import WEATHER, LapNote, LapSheet, RunSheet, carried_on
 from jete.core.split import split_by_line
 from jete.formats.mapping import ColumnMap, from_json, to_json
 from jete.library import models, recordings
-from jete.library.circuits import (
-    Place,
-    forget_corners,
-    free_layout,
-    free_name,
-    keep_corners,
-    line_document,
-    line_from,
-    place_of,
-    places,
-)
+from jete.library.circuit_book import CircuitBook
+from jete.library.circuits import forget_corners, line_document, line_from
 from jete.library.database import connect, refusing, take_turn, writing_engine
 from jete.library.edits import write_lap_note, write_line, write_sheet
 from jete.library.errors import ReadOnlyError
 from jete.library.location import Location
-from jete.library.recognise import is_strange
 from jete.library.records import RunRecord, read_runs
 
 if TYPE_CHECKING:
@@ -58,7 +45,7 @@ class Library:
     def __init__(self, location: Location, *, read_only: bool = False) -> None:
         self.location, self.read_only = location, read_only
         self._engine = connect(location, read_only=read_only)
-        self._founders: dict[tuple[int, int], Lap] = {}
+        self.circuits = CircuitBook(self)
 
     def close(self) -> None:
         """Let go of the database."""
@@ -219,114 +206,6 @@ class Library:
         recordings.confirm(self.location.folder, digest)
         return number, known
 
-    # --- circuits
-
-    def places(self) -> list[Place]:
-        """The circuits that have runs."""
-        with self.reading() as session:
-            return places(session)
-
-    def place(self, run: int) -> Place | None:
-        """The circuit of a run."""
-        with self.reading() as session:
-            event = session.get_one(models.Run, run).event
-            return place_of(session, event.circuit) if event is not None and event.circuit.name else None
-
-    def founder(self, place: Place) -> Lap | None:
-        """The lap that a circuit is known by; None where there is none, or its data can't be read."""
-        if place.founder is None:
-            return None
-        if place.founder not in self._founders:
-            try:
-                self._founders[place.founder] = self.lap(self.run(place.founder[0]), place.founder[1])
-            except InputError:
-                return None
-        return self._founders[place.founder]
-
-    def learn_corners(self, run: int) -> None:
-        """Take the corners of a run's best lap into its circuit's list; the first run begins it."""
-        record, place = self.run(run), self.place(run)
-        best = min((s for s in record.laps if s.complete), key=lambda s: s.time_s, default=None)
-        if place is None or best is None or place.founder is None:
-            return
-        founder = self.founder(place)
-        if founder is None:
-            return
-        try:
-            listed = place.corners or corners_of(founder)
-            if place.founder[0] != run:
-                listed = extended(listed, founder, self.lap(record, best.number))
-        except InputError:
-            return
-        if listed != place.corners:
-            with self.writing() as session:
-                keep_corners(session, place.id, place.founder, listed)
-
-    def corners_on(self, run: int, reference: Lap) -> tuple[Corner, ...] | None:
-        """The corners of a run's circuit on the axis of one of its laps; None where the circuit has no list."""
-        place = self.place(run)
-        founder = self.founder(place) if place is not None else None
-        if place is None or founder is None:
-            return None
-        try:
-            return corners_on(place.corners or corners_of(founder), founder, reference)
-        except InputError:
-            # The lap was driven elsewhere, or lies otherwise on its line: its own road decides.
-            return None
-
-    def new_circuit(self) -> str:
-        """A name for a circuit that nobody has named yet."""
-        with self.reading() as session:
-            return free_name(session)
-
-    def layout_for(self, name: str, *, known: bool) -> str:
-        """The layout of a circuit's new run: its first one where nothing tells another, else a new one."""
-        with self.reading() as session:
-            there = any(p.name == name and p.founder is not None for p in places(session))
-            return free_layout(session, name) if there and not known else ""
-
-    def strangers(self) -> list[int]:
-        """Runs that nobody has looked at yet and that were driven elsewhere than their circuit says.
-
-        Those that were looked at are marked, so that each is looked at once.
-        """
-        with self.reading() as session:
-            numbers = list(session.scalars(select(models.Run.id).where(models.Run.placed.is_(None))))
-        strange = {n: self._is_strange(n) for n in numbers}
-        if strange and not self.read_only:
-            with self.writing() as session:
-                for number, wrong in strange.items():
-                    session.get_one(models.Run, number).placed = not wrong
-        return [n for n, wrong in strange.items() if wrong]
-
-    def _is_strange(self, number: int) -> bool:
-        run, place = self.run(number), self.place(number)
-        best = min((s for s in run.laps if s.complete), key=lambda s: s.time_s, default=None)
-        if place is None or best is None or (place.founder and place.founder[0] == number):
-            return False
-        try:
-            return is_strange(self, place, self.lap(run, best.number))
-        except InputError:
-            return False
-
-    def other_places(self, runs: Sequence[int]) -> dict[int, tuple[str, str]]:
-        """Circuit and layout to note on runs that were driven elsewhere: a known one, else a new one for each road."""
-        found: dict[int, tuple[str, str]] = {}
-        begun: list[tuple[Lap, tuple[str, str]]] = []
-        known = [(self.founder(p), (p.name, p.layout)) for p in self.places()]
-        with self.reading() as session:
-            first = int(free_name(session).split()[1])
-        for number in runs:
-            run = self.run(number)
-            best = min((s for s in run.laps if s.complete), key=lambda s: s.time_s)
-            lap = self.lap(run, best.number)
-            at = next((at for f, at in [*known, *begun] if f is not None and same_circuit(f, lap)), None)
-            if at is None:
-                at = (f"Circuit {first + len(begun)}", "")
-                begun.append((lap, at))
-            found[number] = at
-        return found
-
     def line_of(self, run: RunRecord) -> LineSource | None:
         """The start line that is kept for a run's circuit."""
         with self.reading() as session:
@@ -344,12 +223,12 @@ class Library:
         if not any(s.complete for s in spans):
             what = "the path does not cross this line twice."
             raise InputError(run.source, what, "Put it where every lap comes by.")
-        self._founders.clear()
+        self.circuits.forget_laps()
         self._lay(run, log, (spans, carried(run.laps, run.notes, spans)), line)
 
     def split_back(self, run: RunRecord, line: LineSource | None) -> None:
         """Give a run the laps and notes of a record from before, and its circuit the line it had."""
-        self._founders.clear()
+        self.circuits.forget_laps()
         self._lay(run, self.log(run), (run.laps, run.notes), line)
 
     def _lay(self, run: RunRecord, log: Log, laps: tuple[Sequence[LapSpan], LapSheet], line: LineSource | None) -> None:

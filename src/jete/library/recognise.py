@@ -42,7 +42,7 @@ def recognise(library: Library, log: Log, shared: LineSource | None = None, pref
     Raises:
         InputError: it holds no lap.
     """
-    known = sorted(library.places(), key=lambda p: p.name != prefer)
+    known = sorted(library.circuits.places(), key=lambda p: p.name != prefer)
     for place in known:
         if place.line is not None and passes(log, place.line):
             found = Recognised(split(log, place.line), place.line, place)
@@ -79,7 +79,7 @@ def _own_laps(log: Log, shared: LineSource | None) -> Recognised:
 
 def _belongs(library: Library, log: Log, found: Recognised, place: Place) -> bool:
     """Whether a log's best lap, or its longest piece, lies on a circuit."""
-    founder = library.founder(place)
+    founder = library.circuits.founder(place)
     if founder is None:
         return place.line is not None
     piece = found.best or max(found.spans, key=lambda s: s.length_m, default=None)
@@ -89,16 +89,6 @@ def _belongs(library: Library, log: Log, found: Recognised, place: Place) -> boo
         return same_circuit(founder, Lap(log, piece), whole=found.best is not None)
     except InputError:
         return False
-
-
-def is_strange(library: Library, place: Place, lap: Lap) -> bool:
-    """Whether a lap was surely driven elsewhere than on the circuit it is noted under.
-
-    Raises:
-        InputError: channel data that can't be read.
-    """
-    founder = library.founder(place)
-    return founder is not None and not same_circuit(founder, lap)
 
 
 def device_of(log: Log, ending: str) -> str:
