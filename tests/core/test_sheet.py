@@ -33,7 +33,7 @@ def test_what_belongs_to_one_run_is_not_carried_on() -> None:
 
 def test_only_what_matters_and_is_known_differs() -> None:
     a, b = RunSheet(condition="wet", tyres="soft", driver="x"), RunSheet(condition="dry", driver="y")
-    assert differences(a, b) == ["road wet against dry"]
+    assert differences(a, b) == ["road wet (reference: dry)"]
 
 
 def test_an_empty_note_is_no_note() -> None:

@@ -180,3 +180,11 @@ def test_a_sliver_can_not_be_compared(stint: Trace) -> None:
     span = replace(split(recorded(stint, ALL))[0], length_m=20.0)
     with pytest.raises(InputError, match="shorter than 100 m"):
         require_complete(span, "log.csv")
+
+
+def test_a_counter_of_rows_is_no_lap_number(trial: Trial) -> None:
+    log = trial.reference
+    clock = log.channels["time"].time_s
+    counted = replace(log, channels={**log.channels, "lap": Channel("lap", "", clock, np.arange(len(clock)) * 1.0)})
+    without = replace(log, channels={n: c for n, c in log.channels.items() if n != "lap"})
+    assert [s.time_s for s in split(counted)] == pytest.approx([s.time_s for s in split(without)])

@@ -13,7 +13,7 @@ from typing import Literal
 
 import numpy as np
 
-from jete.core.crossing import END_SLACK_M, FIT_REACH_M, crossings, end_speed
+from jete.core.crossing import END_SLACK_M, FIT_REACH_M, SHORTEST_LAP_S, crossings, end_speed
 from jete.core.errors import InputError
 from jete.core.lap import Channel, FloatArray, IntArray, LapSpan, Log
 from jete.core.motion import travelled
@@ -57,7 +57,7 @@ def split(log: Log, known: LineSource | None = None) -> tuple[LapSpan, ...]:
     """
     _refuse_short(log)
     known = known or line_of(log)
-    if log.get("lap") is not None and not _constant_lap(log):
+    if _tells_laps(log):
         pieces = _by_lap_column(log, known)
     elif _resets(log).size:
         pieces = _by_reset(log)
@@ -107,9 +107,8 @@ def line_of(log: Log) -> LineSource:
 def _told_borders(log: Log) -> list[float]:
     """Times at which laps begin by the lap column or by a distance that resets."""
     nowhere = LineSource(None, None)
-    lap = log.get("lap")
-    if lap is not None and not _constant_lap(log):
-        return [_border_s(log, *pair, nowhere) for pair in _changes(lap)]
+    if _tells_laps(log):
+        return [_border_s(log, *pair, nowhere) for pair in _changes(log.channels["lap"])]
     return [p.start_s for p in _by_reset(log)[1:]] if _resets(log).size else []
 
 
@@ -131,7 +130,7 @@ def _place_and_heading(log: Log, path: tuple[Channel, Channel], time_s: float) -
 
 def borders_of(log: Log) -> Literal["told", "positions", "samples"]:
     """What the laps of a log end by: a clock or distance that starts anew, positions, or a change between two samples."""
-    column = log.get("lap") is not None and not _constant_lap(log)
+    column = _tells_laps(log)
     if _resets(log).size or (column and log.get("lap_time") is not None):
         return "told"
     if log.has_position():
@@ -139,9 +138,13 @@ def borders_of(log: Log) -> Literal["told", "positions", "samples"]:
     return "samples" if column else "told"
 
 
-def _constant_lap(log: Log) -> bool:
+def _tells_laps(log: Log) -> bool:
+    """Whether the lap column changes, and no more often than laps can be driven: a counter of rows is none."""
     lap = log.get("lap")
-    return lap is None or len(lap) == 0 or float(np.ptp(lap.value)) < 0.5
+    if lap is None or len(lap) == 0 or float(np.ptp(lap.value)) < 0.5:
+        return False
+    start, end = log.span_s()
+    return len(_first_rows(lap)) <= 2.0 + (end - start) / SHORTEST_LAP_S
 
 
 def _resets(log: Log) -> IntArray:
