@@ -15,6 +15,7 @@ from jete.simulate.circuit import draw
 from jete.simulate.driver import LapPlan, Trace, drive
 from jete.simulate.lines import draw_line
 from jete.simulate.logger import LoggerSettings, record
+from jete.simulate.trials import Trial
 from jete.simulate.vehicle import CAR
 from known_laps import lap_of
 

@@ -58,6 +58,9 @@ class Analyst(QObject):
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         """Compare what is chosen; a first pair within one run can wait for the next file."""
+        if self._shelf.location is None:
+            # What was shown last is there before its shelf is.
+            return
         more = self._imports.waits and len(session.runs) == 1 and not session.settled
         if Changed.CHOICE in flags and not more:
             self._compare(session)

@@ -66,7 +66,7 @@ def run(*, demo: bool) -> int:
     app.setDesktopFileName("jete")
     parts = build(app)
     parts.window.show()
-    QTimer.singleShot(AFTER_PAINT_MS, parts.window.open_demo if demo else parts.shelf.open)
+    QTimer.singleShot(AFTER_PAINT_MS, parts.window.open_demo if demo else parts.window.files.open_own)
     if not demo:
         QTimer.singleShot(AFTER_PAINT_MS, parts.window.files.resume_watch)
     earlier = errors.earlier_crash(crash)

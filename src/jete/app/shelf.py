@@ -33,12 +33,16 @@ if TYPE_CHECKING:
     from jete.library.library import Library
     from jete.library.location import Location
     from jete.library.records import RunRecord
+    from jete.session.state import Session
+
+    TakeUp = Callable[[Session, tuple[Run, ...], "Pinned", str], Session]
 
 OPENING = "opening"
 LOADING = "loading"
 LOOKING = "looking for strangers"
 
 Pins = dict[tuple[str, str, str], tuple[int, int]]
+Pinned = tuple[tuple[tuple[str, str, str], LapKey], ...]
 
 
 class _Opened(NamedTuple):
@@ -72,6 +76,8 @@ class Shelf(QObject):
         self._records: dict[int, RunRecord] = {}
         self._laps = LapCache()
         self._alone = RunsAlone(self._laps)
+        # What the session is once the runs of a shelf are there: the window sets it, to go on where one left off.
+        self.take_up: TakeUp = _from_scratch
         self.notebook = Notebook(store, self)
 
     @property
@@ -144,7 +150,7 @@ class Shelf(QObject):
         self._records = {r.id: r for r in opened.records}
         shown = tuple(run_of_record(r) for r in opened.records)
         self.opened.emit()
-        self._store.look_at(lambda s: ops.new_shelf(s, shown, _pins(opened.pins)))
+        self._store.look_at(lambda s: self.take_up(s, shown, _pins(opened.pins), opened.library.location.shown))
         self.shown.emit()
         if opened.findings:
             self.found.emit(opened.findings)
@@ -300,5 +306,9 @@ def run_of_record(record: RunRecord) -> Run:
     )
 
 
-def _pins(pins: Pins) -> tuple[tuple[tuple[str, str, str], LapKey], ...]:
+def _from_scratch(session: Session, runs: tuple[Run, ...], pins: Pinned, _: str) -> Session:
+    return ops.new_shelf(session, runs, pins)
+
+
+def _pins(pins: Pins) -> Pinned:
     return tuple((place, LapKey(*key)) for place, key in pins.items())

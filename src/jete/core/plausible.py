@@ -83,9 +83,8 @@ def without_strays(columns: Mapping[str, FloatArray]) -> tuple[dict[str, FloatAr
         a, b = (columns[n] for n in pair)
         wrong = (a == 0.0) & (b == 0.0) if metres > 1.0 else np.zeros(len(a), dtype=bool)
         known = np.isfinite(a) & np.isfinite(b) & ~wrong
-        for values in (a, b):
-            middle = float(np.median(values[known])) if known.any() else 0.0
-            wrong |= np.abs(values - middle) * metres > FURTHEST_M
+        for values in (x[known] for x in (a, b) if known.any() and np.ptp(x[known]) * metres > FURTHEST_M):
+            wrong[known] |= np.abs(values - float(np.median(values))) * metres > FURTHEST_M
         if wrong.any():
             out.update({n: np.where(wrong, np.nan, columns[n]) for n in pair})
             repairs.append(Repair("position", "positions far off left out", int(wrong.sum())))

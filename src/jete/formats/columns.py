@@ -170,8 +170,10 @@ def _with_degrees_alone(columns: Mapping[str, FloatArray]) -> tuple[dict[str, Fl
     """The columns with positions in degrees where degrees and minutes were written together (ddmm.mmmm)."""
     out = dict(columns)
     latitude = out.get("latitude")
-    known = np.abs(latitude[np.isfinite(latitude)]) if latitude is not None else np.empty(0)
-    if latitude is None or len(known) == 0 or float(np.sort(known)[len(known) // 2]) <= NORTH_POLE_DEG:
+    if latitude is None or not np.any(np.abs(latitude) > NORTH_POLE_DEG):
+        return out, []
+    known = np.sort(np.abs(latitude[np.isfinite(latitude)]))
+    if len(known) == 0 or float(known[len(known) // 2]) <= NORTH_POLE_DEG:
         return out, []
     for name in {"latitude", "longitude"} & out.keys():
         out[name] = np.where(np.isfinite(out[name]), out[name], np.nan)

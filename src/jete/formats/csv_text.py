@@ -6,7 +6,6 @@ Only the first lines are looked at; the reading itself is in :mod:`jete.formats.
 from __future__ import annotations
 
 import csv
-import re
 from dataclasses import dataclass
 
 from jete.core.channels import QUANTITIES, canonical_name, factor
@@ -21,7 +20,6 @@ SEARCHED_LINES = 80
 # Control characters that no text log holds many of.
 ODD_BYTES = bytes(c for c in range(32) if c not in b"\r\n\t")
 MOST_ODD = 8
-_LINE_END = re.compile("\r\n|\n|\r")
 PICTURES = (b"\x89PNG", b"\xff\xd8\xff", b"GIF8", b"BM", b"RIFF", b"II*\0", b"MM\0*")
 
 
@@ -61,7 +59,7 @@ def decode(source: str, head: bytes) -> tuple[list[str], str]:
 
 def _checked_lines(source: str, text: str) -> list[str]:
     """The lines as the parser counts them: other signs that Python takes for line ends are none."""
-    lines = _LINE_END.split(text)
+    lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
     if max(map(len, lines)) > LONGEST_LINE:
         raise InputError(source, f"a line is longer than {LONGEST_LINE} characters.", "Export one sample per row.")
     return lines[:-1] if not lines[-1] else lines

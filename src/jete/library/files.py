@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -13,6 +12,9 @@ PIECE_BYTES = 1 << 20
 
 def digest_of(path: Path) -> str:
     """SHA-256 of a file, as hexadecimal."""
+    # Hashing loads a library of its own, which the first window does not need.
+    import hashlib
+
     found = hashlib.sha256()
     with path.open("rb") as file:
         while piece := file.read(PIECE_BYTES):

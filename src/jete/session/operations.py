@@ -95,6 +95,20 @@ def new_shelf(
     return replace(fresh, choice=sensible_choice(fresh))
 
 
+def reopen(
+    session: Session,
+    runs: tuple[Run, ...],
+    pins: tuple[tuple[tuple[str, str, str], LapKey], ...],
+    run: int | None,
+    choice: Choice,
+) -> Session:
+    """A shelf that was looked at before: as it was left, where what was shown of it is shown already."""
+    fresh = come_back(new_shelf(session, runs, pins), run, choice)
+    if fresh.choice != session.choice or fresh.runs != session.runs:
+        return fresh
+    return replace(session, pins=pins, settled=fresh.settled)
+
+
 def come_back(session: Session, run: int | None, choice: Choice) -> Session:
     """Take up a run and a choice from an earlier start, as far as they are still there."""
     keys = (choice.reference, choice.lap)

@@ -46,6 +46,8 @@ LAP_FILES = "CSV (*.csv);;Parquet (*.parquet);;MDF 4 (*.mf4);;Arrow (*.arrow);;J
 class ShelfFiles(QObject):
     """Asks for places, and hands them to the shelf."""
 
+    first_wanted = pyqtSignal(object)
+
     def __init__(
         self, window: QWidget, store: SessionStore, shelf: Shelf, imports: ImportQueue, copies: Copies
     ) -> None:
@@ -193,7 +195,22 @@ class ShelfFiles(QObject):
     def open_demo(self) -> None:
         """Open the demo's shelf and go to the ledger."""
         self.leave_fields()
-        self._shelf.open(demo.demo_location(), then=self._fill_demo)
+        location = demo.demo_location()
+        if not self._store.session.runs:
+            self.first_wanted.emit(location)
+        self._shelf.open(location, then=self._fill_demo)
+
+    def open_own(self) -> None:
+        """Open the shelf of the last time, at a start."""
+        from jete.library.location import usual_location
+
+        try:
+            location = usual_location(*settings.shelf_place())
+        except InputError as error:
+            self._shelf.failed.emit(error)
+            return
+        self.first_wanted.emit(location)
+        self._shelf.open(location)
 
     def _fill_demo(self) -> None:
         self._demo = True

@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from jete.app import memory, settings, theme
+from jete.app import last_view, memory, settings, theme
 from jete.app.actions import ACTIONS, MENUS, Action, key_hint
 from jete.app.dialogs import tell_input_error, tell_unforeseen
 from jete.app.errors import write_log
@@ -44,12 +44,15 @@ if TYPE_CHECKING:
     from jete.app.analysis import Analyst
     from jete.app.copies import Copies
     from jete.app.imports import Import, ImportQueue, Outcome
-    from jete.app.shelf import Shelf
+    from jete.app.shelf import Pinned, Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks
+    from jete.library.location import Location
+    from jete.session.state import Run
 
 PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger"}
 TOLD_MS = 8000
+LAID_OUT_SHARE = 0.9
 # What rounds to nothing at three decimals is neither lost nor gained.
 LEAST_SHOWN_S = 0.0005
 
@@ -186,7 +189,8 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         self._store.changed.connect(self._on_changed)
-        self._shelf.shown.connect(self._on_opened)
+        self.files.first_wanted.connect(self.show_last_view)
+        self._shelf.take_up = self._take_up_shelf
         self._analyst.failed.connect(self._on_failed)
         for part in (self._shelf, self._imports, self._copies):
             part.failed.connect(self._on_failed)
@@ -363,11 +367,29 @@ class Window(QMainWindow):
     def _splits(self) -> dict[str, QSplitter]:
         return {"laps": self.laps.split, "ledger": self.ledger.split}
 
-    def _on_opened(self) -> None:
+    def _laid_out(self) -> dict[str, list[int]]:
+        """The sizes of the splitters that were shown: before that they have none."""
+        sizes = {name: split.sizes() for name, split in self._splits().items()}
+        return {name: s for name, s in sizes.items() if sum(s) > LAID_OUT_SHARE * self.width()}
+
+    def _take_up_shelf(self, session: Session, runs: tuple[Run, ...], pins: Pinned, place: str) -> Session:
         """The shelf of the last time begins with the run and the pair of the last time."""
-        place = self._shelf.location
-        if place is not None and place.shown == self._memory.shelf:
-            self._store.look_at(lambda s: ops.come_back(s, self._memory.run, self._memory.choice))
+        if place != self._memory.shelf:
+            return ops.new_shelf(session, runs, pins)
+        return ops.reopen(session, runs, pins, self._memory.run, self._memory.choice)
+
+    def show_last_view(self, location: Location) -> None:
+        """Paint at once what was shown of a shelf last, before it is open."""
+        view = last_view.load(location) if location.shown == self._memory.shelf else None
+        if view is not None:
+            shown = view.comparison
+            self._store.show(lambda r: replace(r, comparison=shown), lambda s: replace(view.session, display=s.display))
+
+    def _keep_view(self, location: Location | None) -> None:
+        """Keep what is shown for the next start."""
+        session, comparison = self._store.session, self._store.comparison
+        if location is not None and comparison is not None and not session.choice.over:
+            last_view.save(location, last_view.LastView(session, comparison))
 
     def _remember(self) -> None:
         place = self._shelf.location
@@ -376,7 +398,7 @@ class Window(QMainWindow):
         memory.save(replace(
             memory.of_session(session, place.shown if place is not None else ""),
             size=(size.width(), size.height()), maximized=self.isMaximized(),
-            splits={name: split.sizes() for name, split in self._splits().items()},
+            splits={**self._memory.splits, **self._laid_out()},
         ))  # fmt: skip
 
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802 - Qt's name
@@ -384,7 +406,9 @@ class Window(QMainWindow):
         self._remember()
         self.files.close()
         self._tasks.close()
+        location = self._shelf.location
         self._shelf.close()
+        self._keep_view(location)
         super().closeEvent(event)
 
 

@@ -1,0 +1,85 @@
+"""What was shown last is painted at once at the next start, and is of no use once anything has changed."""
+
+from __future__ import annotations
+
+import os
+import pickle
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import pytest
+from PyQt6.QtWidgets import QApplication
+
+from jete.app import last_view
+from jete.app.main import Application, build
+from jete.library.library import Library
+from jete.library.location import Location
+from jete.session import operations as ops
+from known_laps import DEMO_PAIR
+
+if TYPE_CHECKING:
+    from pytestqt.qtbot import QtBot
+
+
+@pytest.fixture
+def left(empty: Application, qtbot: QtBot) -> Location:
+    """A shelf whose ledger was looked at, and closed."""
+    with qtbot.waitSignal(empty.imports.ended, timeout=60000):
+        empty.imports.open_files(DEMO_PAIR)
+    qtbot.waitUntil(lambda: empty.store.comparison is not None and not empty.tasks._running, timeout=30000)
+    empty.store.look_at(lambda s: ops.select_corner(ops.go_to_page(s, "ledger"), 4))
+    location = empty.shelf.location
+    assert location is not None
+    empty.window.close()
+    return location
+
+
+def started(qtbot: QtBot) -> Application:
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    again = build(app)
+    again.window.show()
+    return again
+
+
+def test_the_last_ledger_is_there_before_the_shelf_is(left: Location, qtbot: QtBot) -> None:
+    again = started(qtbot)
+    with qtbot.waitSignal(again.shelf.shown, timeout=30000):
+        again.window.files.open_own()
+        shown = again.store.comparison
+        assert shown is not None
+        assert again.shelf.location is None
+        assert again.store.session.look.corner == 4
+        assert len(again.window.ledger.model.rows) > 4
+    qtbot.waitUntil(lambda: not again.tasks._running, timeout=30000)
+    assert again.store.comparison is shown
+    assert again.store.session.look.corner == 4
+    again.window.close()
+
+
+def test_a_shelf_that_has_changed_is_compared_anew(left: Location, qtbot: QtBot) -> None:
+    library = Library(left)
+    library.note_run(1, library.run(1).sheet)
+    library.close()
+    os.utime(left.file or "", (5.0, 5.0))
+    again = started(qtbot)
+    again.window.files.open_own()
+    assert again.store.comparison is None
+    qtbot.waitUntil(lambda: again.store.comparison is not None, timeout=30000)
+    again.window.close()
+
+
+class Evil:
+    """What would run a command when it is read back."""
+
+    def __reduce__(self) -> tuple:
+        return os.system, ("touch /tmp/jete-was-here",)
+
+
+@pytest.mark.parametrize("what", [Evil(), {"a": 1}, None])
+def test_a_file_that_was_tampered_with_does_nothing(left: Location, what: object) -> None:
+    last_view._path().write_bytes(pickle.dumps((last_view._stamp(left), what)))
+    assert last_view.load(left) is None
+    last_view._path().write_bytes(b"nothing")
+    assert last_view.load(left) is None
+    assert not Path("/tmp/jete-was-here").exists()
