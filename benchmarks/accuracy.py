@@ -14,11 +14,11 @@ from statistics import NormalDist
 
 import numpy as np
 
+from jete.core.causes.losses import gap_at
+from jete.core.causes.result import Comparison, CornerLoss
 from jete.core.compare import compare
-from jete.core.lap import Lap, Log, fastest
-from jete.core.losses import gap_at
-from jete.core.result import Comparison, CornerLoss
-from jete.core.split import line_of, split
+from jete.core.log.lap import Lap, Log, fastest
+from jete.core.motion.split import line_of, split
 from jete.simulate.logger import LoggerSettings, record
 from jete.simulate.trials import Trial, draw_trial
 

@@ -20,21 +20,21 @@ from statistics import median
 
 import numpy as np
 
-from jete.core.search import holds, text_of
-from jete.core.sheet import RunSheet
-from jete.core.split import split
+from jete.core.motion.split import split
 from jete.formats.reader import read_log
 from jete.library import models, recordings
 from jete.library.bring_in import bring_in
 from jete.library.edits import write_sheet
 from jete.library.library import Library
 from jete.library.location import Location
+from jete.notes.search import holds, text_of
+from jete.notes.sheet import RunSheet
 
 PAGE = """
 import sys, time
 from pathlib import Path
 from PyQt6.QtWidgets import QApplication
-from jete.app.main import build
+from jete.main import build
 from jete.library.location import Location
 app = QApplication(["jete"])
 parts = build(app)

@@ -21,8 +21,8 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 import numpy as np
 
 from jete.core.compare import compare
+from jete.core.motion.split import line_of
 from jete.core.run import run_of
-from jete.core.split import line_of
 from jete.formats.reader import read_log
 from jete.simulate.trials import draw_trial
 from known_laps import csv_text, lap_of, rows_of
@@ -45,7 +45,7 @@ FIRST_PAINT = """
 import sys, os
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
-from jete.app.main import AFTER_PAINT_MS, build
+from jete.main import AFTER_PAINT_MS, build
 app = QApplication(["jete"]); parts = build(app)
 paint = parts.window.paintEvent
 def painted(event):
@@ -57,7 +57,7 @@ DEMO_WINDOW = """
 import sys, os
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
-from jete.app.main import AFTER_PAINT_MS, build
+from jete.main import AFTER_PAINT_MS, build
 app = QApplication(["jete"]); parts = build(app); parts.window.show()
 QTimer.singleShot(AFTER_PAINT_MS, parts.window.open_demo)
 def look():
@@ -140,7 +140,7 @@ def painting() -> None:
     from PyQt6.QtGui import QImage
     from PyQt6.QtWidgets import QApplication
 
-    from jete.app.main import build
+    from jete.main import build
     from jete.session import operations as ops
 
     app = QApplication(["jete"])

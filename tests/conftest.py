@@ -12,7 +12,7 @@ sys.path.insert(0, str(Path(__file__).parent))
 
 import pytest
 
-from jete.core.result import Comparison
+from jete.core.causes.result import Comparison
 from jete.simulate.trials import Trial, draw_trial
 from known_laps import compare_trial, csv_text, rows_of
 

@@ -6,10 +6,10 @@ from pathlib import Path
 
 import numpy as np
 
+from jete.core.causes.result import Comparison
 from jete.core.compare import compare
-from jete.core.lap import Lap, Log, fastest
-from jete.core.result import Comparison
-from jete.core.split import line_of, split
+from jete.core.log.lap import Lap, Log, fastest
+from jete.core.motion.split import line_of, split
 from jete.simulate.trials import Trial
 
 # Factor from the inside unit to the one written, and its name.

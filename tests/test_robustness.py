@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 
 from jete.core.compare import compare
 from jete.core.errors import InputError
-from jete.core.lap import Lap, Log
-from jete.core.split import split
+from jete.core.log.lap import Lap, Log
+from jete.core.motion.split import split
 from jete.formats.reader import read_log
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.trials import Trial, draw_trial

@@ -19,12 +19,12 @@ from pathlib import Path
 
 import numpy as np
 
-from jete.core.lap import Channel, LapSpan, Log
-from jete.core.sheet import LapNote, RunSheet
+from jete.core.log.lap import Channel, LapSpan, Log
 from jete.library.library import Library
 from jete.library.location import Location
 from jete.library.opening import open_library
 from jete.library.records import RunRecord
+from jete.notes.sheet import LapNote, RunSheet
 
 LONGEST_S = 1.2
 SAMPLES = 1200

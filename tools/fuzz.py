@@ -31,7 +31,7 @@ os.environ.setdefault("JETE_MOST_BYTES", "200000000")
 import numpy as np
 
 from jete import cli
-from jete.core.lap import Channel, Log
+from jete.core.log.lap import Channel, Log
 from jete.formats.writer import write_log
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.trials import draw_trial

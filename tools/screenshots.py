@@ -15,8 +15,8 @@ for place in ("CONFIG", "CACHE", "DATA"):
 from PyQt6.QtCore import QDeadlineTimer, QEventLoop
 from PyQt6.QtWidgets import QApplication
 
-from jete.app.main import Application, build
-from jete.core.sheet import LapNote
+from jete.main import Application, build
+from jete.notes.sheet import LapNote
 from jete.session import operations as ops
 from jete.session.state import LapKey
 

@@ -36,7 +36,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jete.app.actions import ACTIONS
-from jete.app.main import Application, build
+from jete.main import Application, build
 
 if TYPE_CHECKING:
     from collections.abc import Callable

@@ -136,7 +136,7 @@ def _command(module: str, name: str) -> Callable[[argparse.Namespace], int]:
 
 
 def _window(*, demo: bool) -> int:
-    from jete.app.main import run
+    from jete.main import run
 
     return run(demo=demo)
 

@@ -9,7 +9,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
-from jete.app.main import Application, build
+from jete.main import Application, build
 from jete.session import operations as ops
 
 if TYPE_CHECKING:

@@ -10,10 +10,10 @@ import pytest
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QMessageBox
 
 from jete.app import settings
-from jete.app.main import Application
 from jete.app.watch import Watch
 from jete.core.errors import InputError
 from jete.formats.mapping import from_json
+from jete.main import Application
 from jete.simulate.trials import Trial
 from jete.views.mapping import CHANNEL, NOTHING, OFFSET, TURNED, UNIT, MappingSheet
 from known_laps import csv_text, rows_of

@@ -7,8 +7,8 @@ from pathlib import Path
 import pytest
 from pytestqt.qtbot import QtBot
 
-from jete.app.main import Application
-from jete.core.sheet import LapNote
+from jete.main import Application
+from jete.notes.sheet import LapNote
 from jete.session import operations as ops
 from jete.session.state import LapKey
 from known_laps import DEMO_PAIR

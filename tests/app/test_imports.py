@@ -11,7 +11,7 @@ from PyQt6.QtCore import QItemSelectionModel, Qt
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QMessageBox
 
 from jete.app.imports import Import, Outcome
-from jete.app.main import Application
+from jete.main import Application
 from jete.session import operations as ops
 from jete.session.state import LapKey
 from jete.simulate.trials import draw_trial

@@ -11,9 +11,9 @@ import pytest
 from PyQt6.QtWidgets import QApplication
 
 from jete.app import last_view
-from jete.app.main import Application, build
 from jete.library.library import Library
 from jete.library.location import Location
+from jete.main import Application, build
 from jete.session import operations as ops
 from known_laps import DEMO_PAIR
 

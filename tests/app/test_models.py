@@ -6,10 +6,10 @@ import pytest
 from PyQt6.QtCore import QModelIndex, Qt
 from pytestqt.modeltest import ModelTester
 
-from jete.core.lap import Lap, LapSpan
-from jete.core.passage import Passage
-from jete.core.result import Comparison
-from jete.core.sheet import LapNote, LapSheet
+from jete.core.causes.result import Comparison
+from jete.core.driving.passage import Passage
+from jete.core.log.lap import Lap, LapSpan
+from jete.notes.sheet import LapNote, LapSheet
 from jete.report.sentences import sentence
 from jete.report.shown import SETS, offered, sensible
 from jete.report.units import Units

@@ -5,8 +5,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtGui import QColor, QImage
 
-from jete.app.main import Application
 from jete.app.theme import DARK, LIGHT
+from jete.main import Application
 from jete.session import operations as ops
 from jete.views.ribbon import tint
 from jete.views.traces.painter import ON_LINE_PX, ROUNDS, Frame, straightened, thin, ticks

@@ -8,9 +8,9 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QAbstractItemView, QLabel, QListView, QMessageBox, QWidget
 
-from jete.app.main import Application
 from jete.core.errors import InputError
-from jete.core.sheet import FIELDS, LapNote
+from jete.main import Application
+from jete.notes.sheet import FIELDS, LapNote
 from jete.session import operations as ops
 from jete.session.state import LapKey
 from known_laps import DEMO_PAIR

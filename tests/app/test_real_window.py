@@ -14,7 +14,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt, QDeadlineTimer, QPoint
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
-from jete.app.main import build
+from jete.main import build
 
 app = QApplication(["jete"])
 assert app.platformName() == "xcb", app.platformName()

@@ -7,8 +7,8 @@ import pytest
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from jete.app.main import Application
 from jete.app.results import RunResult
+from jete.main import Application
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import Changed, Choice, LapKey

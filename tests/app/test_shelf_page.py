@@ -12,10 +12,10 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QMessageBox
 
 from jete.app import settings
-from jete.app.main import Application, build
-from jete.core.sheet import LapNote
 from jete.library.library import Library
 from jete.library.location import Location, usual_location
+from jete.main import Application, build
+from jete.notes.sheet import LapNote
 from jete.session import operations as ops
 from jete.session.state import LapKey
 from jete.views.files import BinDialog

@@ -10,13 +10,13 @@ import pytest
 from PyQt6.QtWidgets import QApplication, QLineEdit, QMessageBox, QPushButton
 
 from jete.app import memory, settings
-from jete.app.main import Application, build
-from jete.core.sheet import RunSheet
 from jete.library import models
 from jete.library.library import Library
 from jete.library.location import FILE, Location
 from jete.library.mending import snapshot
 from jete.library.opening import open_library
+from jete.main import Application, build
+from jete.notes.sheet import RunSheet
 from jete.session import operations as ops
 from jete.session.state import Choice, LapKey
 from known_laps import DEMO_PAIR

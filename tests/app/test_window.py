@@ -11,8 +11,8 @@ from PyQt6.QtGui import QDropEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QMessageBox, QPushButton, QTableWidget
 
 from jete.app.actions import ACTIONS, MENUS
-from jete.app.main import Application
-from jete.core.sheet import LapNote
+from jete.main import Application
+from jete.notes.sheet import LapNote
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import LapKey

@@ -6,15 +6,15 @@ import numpy as np
 import pytest
 from test_marks import passed
 
-from jete.core.anchors import Anchors
-from jete.core.cells import Cells
+from jete.core.causes.anchors import Anchors
+from jete.core.causes.cells import Cells
+from jete.core.causes.hybrid import FACTORS, Hybrids
+from jete.core.causes.profile import Profile
+from jete.core.causes.result import Comparison, CornerLoss
 from jete.core.compare import compare
-from jete.core.hybrid import FACTORS, Hybrids
-from jete.core.profile import Profile
-from jete.core.result import Comparison, CornerLoss
-from jete.core.shapley import shapley_values, shares_of
-from jete.core.split import line_of
-from jete.core.windows import Span
+from jete.core.driving.windows import Span
+from jete.core.motion.split import line_of
+from jete.core.numeric.shapley import shapley_values, shares_of
 from jete.simulate.driver import Fault
 from jete.simulate.trials import draw_trial
 from known_laps import compare_trial, lap_of

@@ -6,13 +6,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from jete.core.causes.result import Comparison
 from jete.core.compare import compare
 from jete.core.errors import InputError
 from jete.core.ideal import IdealLap, ideal_lap
-from jete.core.lap import Lap
-from jete.core.result import Comparison
+from jete.core.log.lap import Lap
+from jete.core.motion.split import split
 from jete.core.run import borders_m, run_of
-from jete.core.split import split
 from jete.formats.reader import read_log
 
 DEMO = Path("src/jete/app/assets/demo")

@@ -8,11 +8,11 @@ from functools import cache
 import numpy as np
 import pytest
 
+from jete.core.causes.losses import gap_at
+from jete.core.causes.result import Comparison
 from jete.core.compare import compare
-from jete.core.lap import Channel, Log
-from jete.core.losses import gap_at
-from jete.core.result import Comparison
-from jete.core.split import line_of
+from jete.core.log.lap import Channel, Log
+from jete.core.motion.split import line_of
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.trials import Trial, draw_trial
 from known_laps import lap_of

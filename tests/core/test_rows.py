@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from jete.core.banded import Rows
+from jete.core.numeric.banded import Rows
 
 RNG = np.random.default_rng(11)
 SIZE = 14

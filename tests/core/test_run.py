@@ -6,12 +6,12 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
+from jete.core.causes.findings import confidence
+from jete.core.causes.result import Comparison
 from jete.core.compare import compare
-from jete.core.findings import confidence
-from jete.core.lap import Lap, Log
-from jete.core.result import Comparison
+from jete.core.log.lap import Lap, Log
+from jete.core.motion.split import line_of, split
 from jete.core.run import RunSummary, run_of, set_aside
-from jete.core.split import line_of, split
 from jete.simulate.driver import Fault, LapPlan, Style, drive
 from jete.simulate.lines import draw_line
 from jete.simulate.logger import LoggerSettings, record

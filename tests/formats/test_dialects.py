@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pytest
 
-from jete.core.lap import LapSpan, Log
-from jete.core.split import split
+from jete.core.log.lap import LapSpan, Log
+from jete.core.motion.split import split
 from jete.formats.reader import read_log
 from jete.simulate.driver import LapPlan, Style, Trace, drive
 from jete.simulate.lines import draw_line

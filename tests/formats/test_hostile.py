@@ -18,7 +18,7 @@ from fuzz import run_case, wrong
 from pyarrow import parquet
 
 from jete.core.errors import InputError
-from jete.core.split import split
+from jete.core.motion.split import split
 from jete.formats.reader import read_columns, read_log
 from jete.simulate.trials import Trial
 from known_laps import csv_text, lap_of, rows_of

@@ -15,9 +15,9 @@ import numpy as np
 import pytest
 
 from jete.core.errors import InputError
-from jete.core.lap import Log, fastest
-from jete.core.plane import Origin
-from jete.core.split import split
+from jete.core.log.lap import Log, fastest
+from jete.core.log.plane import Origin
+from jete.core.motion.split import split
 from jete.formats.reader import FORMATS, format_of, read_columns, read_log
 from jete.formats.watched import Watch
 from jete.formats.writer import ENDINGS, write_log

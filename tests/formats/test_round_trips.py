@@ -9,7 +9,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from jete.core.lap import Channel, Log
+from jete.core.log.lap import Channel, Log
 from jete.formats.columns import Columns
 from jete.formats.reader import read_log
 from jete.formats.writer import ENDINGS, columns_of_log, write_columns, write_log

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from jete.core.compare import compare
-from jete.core.lap import Channel, Log
+from jete.core.log.lap import Channel, Log
 from jete.formats.reader import read_log
 from jete.formats.writer import write_log
 from jete.library import models

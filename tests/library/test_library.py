@@ -9,15 +9,15 @@ import pytest
 
 from jete.core.compare import compare
 from jete.core.errors import InputError
-from jete.core.lap import Lap
-from jete.core.sheet import LapNote, RunSheet
-from jete.core.split import line_of, split
+from jete.core.log.lap import Lap
+from jete.core.motion.split import line_of, split
 from jete.formats.reader import read_log
 from jete.library import recordings
 from jete.library.bring_in import bring_in
 from jete.library.library import Library
 from jete.library.location import Location
 from jete.library.recognise import recognise
+from jete.notes.sheet import LapNote, RunSheet
 from jete.simulate.trials import Trial
 from known_laps import DEMO_PAIR, csv_text, rows_of
 

@@ -23,7 +23,6 @@ from crash import rounds
 from sqlalchemy import create_engine, text
 
 from jete.core.errors import InputError
-from jete.core.sheet import LapNote, RunSheet
 from jete.library import backup, recordings
 from jete.library.bring_in import bring_in
 from jete.library.check import check, is_damaged, left_over
@@ -35,6 +34,7 @@ from jete.library.mending import mend, mend_database, snapshot
 from jete.library.models import Base
 from jete.library.opening import open_library
 from jete.library.trouble import refusal
+from jete.notes.sheet import LapNote, RunSheet
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator

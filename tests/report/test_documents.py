@@ -4,8 +4,8 @@ import json
 
 import pytest
 
-from jete.core.result import Comparison
-from jete.core.split import split
+from jete.core.causes.result import Comparison
+from jete.core.motion.split import split
 from jete.report.contract import comparison_document, laps_document, values_object
 from jete.report.table import comparison_table, laps_table
 from jete.report.words import difference, lap_time

@@ -4,8 +4,8 @@ from dataclasses import replace
 
 import pytest
 
-from jete.core.result import Comparison
-from jete.core.technique import Technique, technique_of
+from jete.core.causes.result import Comparison
+from jete.core.driving.technique import Technique, technique_of
 from jete.report import driven
 from jete.report.contract import comparison_document
 from jete.simulate.logger import LoggerSettings

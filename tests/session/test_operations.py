@@ -2,7 +2,7 @@ from __future__ import annotations
 
 import pytest
 
-from jete.core.lap import LapSpan
+from jete.core.log.lap import LapSpan
 from jete.session import operations as ops
 from jete.session.state import Changed, Choice, CornerPlace, LapKey, Lay, Look, Run, Session, difference
 

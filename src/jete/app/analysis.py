@@ -18,9 +18,9 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks
-    from jete.core.corners import Corner
-    from jete.core.lap import Lap
-    from jete.core.result import Comparison, CornerLoss
+    from jete.core.axis.corners import Corner
+    from jete.core.causes.result import Comparison, CornerLoss
+    from jete.core.log.lap import Lap
 
     Finder = Callable[[Lap], tuple[Corner, ...] | None]
 

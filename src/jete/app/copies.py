@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.tasks import Tasks, Token
-    from jete.core.result import Comparison
+    from jete.core.causes.result import Comparison
     from jete.session.state import LapKey
 
 SAVING = "saving"

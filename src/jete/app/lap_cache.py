@@ -7,7 +7,7 @@ from collections import OrderedDict
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from jete.core.lap import Lap
+    from jete.core.log.lap import Lap
     from jete.library.library import Library
     from jete.library.records import RunRecord
 

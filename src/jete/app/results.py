@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from jete.core.result import Comparison
+    from jete.core.causes.result import Comparison
     from jete.core.run import RunSummary
     from jete.session.state import LapKey
 

@@ -13,8 +13,8 @@ if TYPE_CHECKING:
     from collections.abc import Callable
 
     from jete.app.lap_cache import LapCache
-    from jete.core.lap import Lap
-    from jete.core.result import Comparison
+    from jete.core.causes.result import Comparison
+    from jete.core.log.lap import Lap
     from jete.library.library import Library
     from jete.library.records import RunRecord
 

@@ -9,7 +9,7 @@ from typing import Any
 
 from platformdirs import user_config_path
 
-from jete.core.sheet import KINDS
+from jete.notes.sheet import KINDS
 from jete.report.units import LENGTHS, PRESSURES, SPEEDS
 from jete.session.state import Display
 

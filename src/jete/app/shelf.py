@@ -24,15 +24,15 @@ if TYPE_CHECKING:
 
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
-    from jete.core.corners import Corner
-    from jete.core.lap import Lap
-    from jete.core.result import Comparison
-    from jete.core.sheet import RunSheet
-    from jete.core.split import LineSource
+    from jete.core.axis.corners import Corner
+    from jete.core.causes.result import Comparison
+    from jete.core.log.lap import Lap
+    from jete.core.motion.split import LineSource
     from jete.library.check import Finding
     from jete.library.library import Library
     from jete.library.location import Location
     from jete.library.records import RunRecord
+    from jete.notes.sheet import RunSheet
     from jete.session.state import Session
 
     TakeUp = Callable[[Session, tuple[Run, ...], "Pinned", str], Session]
@@ -272,9 +272,9 @@ class Shelf(QObject):
             return
 
         def work(_: Token) -> object:
-            from jete.core.plane import origin_of
-            from jete.core.split import line_of
-            from jete.core.start_line import path_along
+            from jete.core.log.plane import origin_of
+            from jete.core.motion.split import line_of
+            from jete.core.motion.start_line import path_along
 
             log = library.log(record)
             line = library.line_of(record)

@@ -14,7 +14,7 @@ from jete.session.state import Changed, Choice, Session, difference
 
 if TYPE_CHECKING:
     from jete.app.results import Evenness, RunResult
-    from jete.core.result import Comparison
+    from jete.core.causes.result import Comparison
 
     Operation = Callable[[Session], Session]
     Showing = Callable[[Results], Results]

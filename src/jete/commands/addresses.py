@@ -12,9 +12,9 @@ from jete.core.errors import InputError
 if TYPE_CHECKING:
     import argparse
 
-    from jete.core.corners import Corner
-    from jete.core.lap import Lap, LapSpan, Log
-    from jete.core.split import LineSource
+    from jete.core.axis.corners import Corner
+    from jete.core.log.lap import Lap, LapSpan, Log
+    from jete.core.motion.split import LineSource
     from jete.library.library import Library
     from jete.library.records import RunRecord
 
@@ -34,7 +34,7 @@ class Logs:
 
     def lap(self, text: str) -> Lap:
         """The lap that ``FILE``, ``FILE:N``, ``library:RUN`` or ``library:RUN:N`` names."""
-        from jete.core.lap import Lap, fastest
+        from jete.core.log.lap import Lap, fastest
 
         if text.startswith(LIBRARY):
             return self._kept(text)
@@ -44,7 +44,7 @@ class Logs:
 
     def laps(self, text: str, reference: Lap) -> list[Lap]:
         """All complete laps of ``FILE`` but the reference itself; the one that ``FILE:N`` names."""
-        from jete.core.lap import Lap
+        from jete.core.log.lap import Lap
 
         if text.startswith(LIBRARY):
             return self._all_kept(text, reference)
@@ -59,7 +59,7 @@ class Logs:
 
     def _kept(self, text: str) -> Lap:
         """The lap of the library that ``library:RUN`` (its fastest), ``library:RUN:N`` or ``library:RUN:ideal`` names."""
-        from jete.core.lap import fastest
+        from jete.core.log.lap import fastest
 
         if text.endswith(IDEAL):
             from jete.library.joined import joined_lap
@@ -98,7 +98,7 @@ class Logs:
         return self._library
 
     def _spans(self, name: str) -> tuple[Log, tuple[LapSpan, ...]]:
-        from jete.core.split import line_of, split
+        from jete.core.motion.split import line_of, split
 
         if name not in self._read:
             log = read(name)
@@ -141,8 +141,8 @@ def given_line(text: str | None, log: Log) -> LineSource | None:
     """The line of ``--line`` on the plane of a log."""
     import numpy as np
 
-    from jete.core.plane import StartLine, origin_of
-    from jete.core.split import LineSource
+    from jete.core.log.plane import StartLine, origin_of
+    from jete.core.motion.split import LineSource
 
     if text is None:
         return None

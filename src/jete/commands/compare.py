@@ -13,13 +13,13 @@ from jete.core.errors import InputError
 if TYPE_CHECKING:
     import argparse
 
-    from jete.core.lap import Lap, Log
-    from jete.core.result import Comparison, LapComparison
+    from jete.core.causes.result import Comparison, LapComparison
+    from jete.core.log.lap import Lap, Log
 
 
 def laps(args: argparse.Namespace) -> int:
     """The laps of a log."""
-    from jete.core.split import split
+    from jete.core.motion.split import split
     from jete.report.contract import laps_document
     from jete.report.table import laps_table
 

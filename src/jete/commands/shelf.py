@@ -63,7 +63,7 @@ def list_runs(args: argparse.Namespace) -> int:
 
 
 def _holds(run: object, words: Sequence[str]) -> bool:
-    from jete.core.search import holds, text_of
+    from jete.notes.search import holds, text_of
 
     text = text_of(run.sheet, run.notes, run.source)  # type: ignore[attr-defined]
     return holds(text, " ".join(words))

@@ -10,21 +10,21 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.align import identity
-from jete.core.corners import Corner, find_corners, renumbered
-from jete.core.laying import laid, prepare
-from jete.core.losses import Held, losses_of
-from jete.core.marks import is_flat, marks_of
-from jete.core.passage import Passage, passage_of
-from jete.core.plane import origin_of
-from jete.core.result import Comparison
-from jete.core.road import Road, road_of
-from jete.core.vehicle import drive_of
+from jete.core.axis.align import identity
+from jete.core.axis.corners import Corner, find_corners, renumbered
+from jete.core.axis.laying import laid, prepare
+from jete.core.axis.road import Road, road_of
+from jete.core.causes.losses import Held, losses_of
+from jete.core.causes.result import Comparison
+from jete.core.driving.marks import is_flat, marks_of
+from jete.core.driving.passage import Passage, passage_of
+from jete.core.driving.vehicle import drive_of
+from jete.core.log.plane import origin_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.lap import Lap
+    from jete.core.log.lap import Lap
 
 
 def compare(reference: Lap, laps: Sequence[Lap], corners: Sequence[Corner] | None = None) -> Comparison:

@@ -14,16 +14,17 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.arrays import FloatArray
+from jete.core.driving.vehicle import Drive, drive_of
 from jete.core.errors import InputError
-from jete.core.lap import Channel, FloatArray, Lap, LapSpan, Log
+from jete.core.log.lap import Channel, Lap, LapSpan, Log
 from jete.core.run import borders_m, set_aside
-from jete.core.vehicle import Drive, drive_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.passage import Passage
-    from jete.core.result import Comparison
+    from jete.core.causes.result import Comparison
+    from jete.core.driving.passage import Passage
 
 # Within this stretch a difference of speed may be made up.
 SEAM_M = 25.0

@@ -18,10 +18,10 @@ import numpy as np
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
-    from jete.core.corners import Corner
-    from jete.core.lap import FloatArray
-    from jete.core.moved import Kind
-    from jete.core.result import Comparison, CornerLoss
+    from jete.core.arrays import FloatArray
+    from jete.core.axis.corners import Corner
+    from jete.core.causes.moved import Kind
+    from jete.core.causes.result import Comparison, CornerLoss
 
 LEAST_LAPS = 4
 OUTLYING = 3.5

@@ -6,14 +6,15 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.lap import Channel, FloatArray, Log
-from jete.core.motion import motion_of
+from jete.core.arrays import FloatArray
+from jete.core.log.lap import Channel, Log
+from jete.core.motion.motion import motion_of
 from jete.formats.columns import Columns
 
 if TYPE_CHECKING:
-    from jete.core.lap import Lap
-    from jete.core.passage import Passage
-    from jete.core.result import Comparison
+    from jete.core.causes.result import Comparison
+    from jete.core.driving.passage import Passage
+    from jete.core.log.lap import Lap
 
 STEP_M = 1.0
 

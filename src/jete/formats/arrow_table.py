@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from jete.core.lap import FloatArray
+from jete.core.arrays import FloatArray
 from jete.formats.columns import Columns, headings_of, known_values, split_heading
 
 if TYPE_CHECKING:

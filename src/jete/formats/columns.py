@@ -8,14 +8,15 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core import repair
-from jete.core.channels import BRAKE_RATIO_UNITS, QUANTITIES, canonical_name, factor, known_units
+from jete.core.arrays import FloatArray
 from jete.core.errors import InputError
-from jete.core.lag import without_lag
-from jete.core.lap import FloatArray, Log, Repair
-from jete.core.lapclock import lap_of_beacon, lap_resets, starts_anew, time_from_lap_clock
-from jete.core.odometer import unwrapped
-from jete.core.plausible import without_impossible, without_strays
+from jete.core.log import repair
+from jete.core.log.channels import BRAKE_RATIO_UNITS, QUANTITIES, canonical_name, factor, known_units
+from jete.core.log.lag import without_lag
+from jete.core.log.lap import Log, Repair
+from jete.core.log.lapclock import lap_of_beacon, lap_resets, starts_anew, time_from_lap_clock
+from jete.core.log.odometer import unwrapped
+from jete.core.log.plausible import without_impossible, without_strays
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence

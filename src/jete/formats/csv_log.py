@@ -9,9 +9,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.channels import QUANTITIES
+from jete.core.arrays import FloatArray
 from jete.core.errors import InputError
-from jete.core.lap import FloatArray, Repair
+from jete.core.log.channels import QUANTITIES
+from jete.core.log.lap import Repair
 from jete.formats.arrow_table import arrow_of, numbers_of
 from jete.formats.cells import EMPTY_CELLS, is_arc, is_clock, is_number, value_of
 from jete.formats.columns import Columns, assign, headings_of, known_values, split_heading

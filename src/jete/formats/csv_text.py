@@ -8,8 +8,8 @@ from __future__ import annotations
 import csv
 from dataclasses import dataclass
 
-from jete.core.channels import QUANTITIES, canonical_name, factor
 from jete.core.errors import InputError
+from jete.core.log.channels import QUANTITIES, canonical_name, factor
 from jete.formats.cells import is_clock, is_number
 from jete.formats.columns import split_heading
 

@@ -13,14 +13,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.channels import QUANTITIES, canonical_name, factor
-from jete.core.likeness import likeness
-from jete.core.plane import Origin
+from jete.core.log.channels import QUANTITIES, canonical_name, factor
+from jete.core.log.plane import Origin
+from jete.core.numeric.likeness import likeness
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from jete.core.lap import FloatArray
+    from jete.core.arrays import FloatArray
     from jete.formats.columns import Columns
 
 ROUND_STEPS_MS = (1.0, 2.0, 5.0, 10.0, 20.0, 40.0, 50.0, 100.0)

@@ -10,8 +10,8 @@ import json
 from dataclasses import asdict, dataclass
 from typing import TYPE_CHECKING, Any
 
-from jete.core.channels import canonical_name
 from jete.core.errors import InputError
+from jete.core.log.channels import canonical_name
 from jete.formats.columns import Columns
 
 if TYPE_CHECKING:

@@ -14,8 +14,8 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from jete.core.channels import QUANTITIES
 from jete.core.errors import InputError
+from jete.core.log.channels import QUANTITIES
 from jete.formats.columns import Columns
 from jete.formats.limits import BYTES_A_NUMBER, refuse_size
 from jete.formats.watched import UNWATCHED, Watch
@@ -23,7 +23,8 @@ from jete.formats.watched import UNWATCHED, Watch
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
-    from jete.core.lap import FloatArray, Log
+    from jete.core.arrays import FloatArray
+    from jete.core.log.lap import Log
 
 MAGIC = b"MDF     "
 SAME_STAMP_S = 1e-6

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from jete.core.errors import InputError
-from jete.core.lap import Repair
+from jete.core.log.lap import Repair
 from jete.formats.columns import Columns
 from jete.formats.watched import UNWATCHED, Watch, WatchedFile
 

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
     from pathlib import Path
 
-    from jete.core.lap import Log
+    from jete.core.log.lap import Log
 
 HEAD_BYTES = 4096
 UNPACKING_SHARE = 0.4

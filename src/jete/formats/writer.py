@@ -6,15 +6,15 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.channels import QUANTITIES
 from jete.core.errors import InputError
+from jete.core.log.channels import QUANTITIES
 from jete.formats.columns import Columns
 from jete.formats.whole_file import written_wholly
 
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from jete.core.lap import Log
+    from jete.core.log.lap import Log
 
 ENDINGS = (".csv", ".parquet", ".arrow", ".jsonl", ".mf4")
 
@@ -88,7 +88,7 @@ def _write(path: Path, ending: str, columns: Columns, log: Log | None) -> None:
 
 def _as_log(columns: Columns) -> Log:
     """Columns as channels under their own names, over the first column."""
-    from jete.core.lap import Channel, Log
+    from jete.core.log.lap import Channel, Log
 
     pairs = [(n, u, v) for n, u, v in zip(columns.names, columns.units, columns.values, strict=True) if v is not None]
     clock = pairs[0][2]

@@ -6,17 +6,17 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from jete.core.sheet import RunSheet, with_value
 from jete.formats.reader import read_log, refuse_no_file, telling_of
 from jete.formats.watched import UNWATCHED, Watch
 from jete.library.files import digest_of
 from jete.library.recognise import Recognised, device_of, recognise
+from jete.notes.sheet import RunSheet, with_value
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
     from pathlib import Path
 
-    from jete.core.split import LineSource
+    from jete.core.motion.split import LineSource
     from jete.formats.mapping import ColumnMap
     from jete.library.library import Library
 

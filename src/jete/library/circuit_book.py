@@ -6,17 +6,17 @@ from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 
+from jete.core.circuit.numbering import corners_of, corners_on, extended
+from jete.core.circuit.same_circuit import same_circuit
 from jete.core.errors import InputError
-from jete.core.lap import Lap
-from jete.core.numbering import corners_of, corners_on, extended
-from jete.core.same_circuit import same_circuit
+from jete.core.log.lap import Lap
 from jete.library import models
 from jete.library.circuits import Place, free_layout, free_name, keep_corners, place_of, places
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.corners import Corner
+    from jete.core.axis.corners import Corner
     from jete.library.library import Library
 
 

@@ -9,15 +9,15 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from sqlalchemy import select
 
-from jete.core.corners import Corner
-from jete.core.plane import Origin, StartLine, positions
-from jete.core.split import LineSource
+from jete.core.axis.corners import Corner
+from jete.core.log.plane import Origin, StartLine, positions
+from jete.core.motion.split import LineSource
 from jete.library.models import Circuit, Event, Lap, Run
 
 if TYPE_CHECKING:
     from sqlalchemy.orm import Session
 
-    from jete.core.lap import Log
+    from jete.core.log.lap import Log
 
 NEAR_M = 30.0
 AHEAD = 0.5

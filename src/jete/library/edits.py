@@ -12,7 +12,7 @@ from jete.library.models import NOTED, Base, Circuit, Event, Lap, Person, Run, S
 if TYPE_CHECKING:
     from sqlalchemy.orm import Session
 
-    from jete.core.sheet import LapNote, RunSheet
+    from jete.notes.sheet import LapNote, RunSheet
 
     Line = dict[str, Any]
 

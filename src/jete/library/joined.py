@@ -9,7 +9,7 @@ from jete.core.errors import InputError
 from jete.core.ideal import ideal_lap
 
 if TYPE_CHECKING:
-    from jete.core.lap import Lap
+    from jete.core.log.lap import Lap
     from jete.library.library import Library
     from jete.library.records import RunRecord
 

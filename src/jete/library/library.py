@@ -14,12 +14,10 @@ from typing import TYPE_CHECKING
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from jete.core.carry import carried
 from jete.core.errors import InputError
-from jete.core.lap import Lap, LapSpan, Log
-from jete.core.pieces import piece_times
-from jete.core.sheet import WEATHER, LapNote, LapSheet, RunSheet, carried_on
-from jete.core.split import split_by_line
+from jete.core.log.lap import Lap, LapSpan, Log
+from jete.core.motion.pieces import piece_times
+from jete.core.motion.split import split_by_line
 from jete.formats.mapping import ColumnMap, from_json, to_json
 from jete.library import models, recordings
 from jete.library.circuit_book import CircuitBook
@@ -29,11 +27,13 @@ from jete.library.edits import write_lap_note, write_line, write_sheet
 from jete.library.errors import ReadOnlyError
 from jete.library.location import Location
 from jete.library.records import RunRecord, read_runs
+from jete.notes.carry import carried
+from jete.notes.sheet import WEATHER, LapNote, LapSheet, RunSheet, carried_on
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
-    from jete.core.split import LineSource
+    from jete.core.motion.split import LineSource
 
 
 class Library:

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
+from jete.core.circuit.same_circuit import same_circuit
 from jete.core.errors import InputError
-from jete.core.lap import Lap, LapSpan, Log
-from jete.core.same_circuit import same_circuit
-from jete.core.split import LineSource, line_of, split
-from jete.core.start_line import proposed_line
+from jete.core.log.lap import Lap, LapSpan, Log
+from jete.core.motion.split import LineSource, line_of, split
+from jete.core.motion.start_line import proposed_line
 from jete.library.circuits import Place, passes
 
 if TYPE_CHECKING:

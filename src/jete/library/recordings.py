@@ -14,8 +14,9 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from jete.core.arrays import FloatArray
 from jete.core.errors import InputError
-from jete.core.lap import Channel, FloatArray, Log, Repair
+from jete.core.log.lap import Channel, Log, Repair
 from jete.formats.arrow_table import EXACT, arrow_of, numbers_of
 from jete.formats.parquet_log import write_table
 from jete.formats.whole_file import UNFINISHED, keep

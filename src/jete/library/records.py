@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, Any
 from sqlalchemy import select
 from sqlalchemy.orm import aliased
 
-from jete.core.lap import LapSpan, Repair
-from jete.core.sheet import LapNote, LapSheet, RunSheet
+from jete.core.log.lap import LapSpan, Repair
 from jete.library.models import NOTED, Circuit, Event, Lap, Person, Recording, Run, SetupChange, Vehicle
+from jete.notes.sheet import LapNote, LapSheet, RunSheet
 
 if TYPE_CHECKING:
     from collections.abc import Iterable

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from jete.report.units import KMH, Units, plain, signed
 
 if TYPE_CHECKING:
-    from jete.core.result import CornerLoss
+    from jete.core.causes.result import CornerLoss
 
 NONE = "–"
 

@@ -5,18 +5,18 @@ from __future__ import annotations
 from dataclasses import fields
 from typing import TYPE_CHECKING, Any
 
-from jete.core.technique import technique_of
+from jete.core.driving.technique import technique_of
 from jete.report.sentences import sentence
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.lap import Lap, LapSpan, Log
-    from jete.core.marks import Marks
-    from jete.core.passage import Passage
-    from jete.core.result import Comparison, CornerLoss, LapComparison
+    from jete.core.causes.result import Comparison, CornerLoss, LapComparison
+    from jete.core.driving.marks import Marks
+    from jete.core.driving.passage import Passage
+    from jete.core.driving.technique import Technique
+    from jete.core.log.lap import Lap, LapSpan, Log
     from jete.core.run import CornerInRun, RunSummary
-    from jete.core.technique import Technique
 
 DIGITS = 6
 PLACE_DIGITS = 3

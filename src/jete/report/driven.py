@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from jete.core.technique import Release, Technique, technique_of
+from jete.core.driving.technique import Release, Technique, technique_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from jete.core.passage import Passage
-    from jete.core.result import CornerLoss
+    from jete.core.causes.result import CornerLoss
+    from jete.core.driving.passage import Passage
 
 # Below these a difference is not worth a word.
 SECONDS = 0.08

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from jete.report.units import METRIC, Units
 
 if TYPE_CHECKING:
-    from jete.core.moved import Kind
+    from jete.core.causes.moved import Kind
 
 
 def sentence(kind: Kind, measure: float, units: Units = METRIC) -> str:

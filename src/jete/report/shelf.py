@@ -6,7 +6,7 @@ from dataclasses import asdict
 from math import isfinite
 from typing import TYPE_CHECKING, Any
 
-from jete.core.sheet import BY_NAME
+from jete.notes.sheet import BY_NAME
 from jete.report.words import lap_time
 
 if TYPE_CHECKING:

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 from math import degrees
 from typing import TYPE_CHECKING
 
-from jete.core.channels import GRAVITY_MPS2
+from jete.core.log.channels import GRAVITY_MPS2
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
 
-    from jete.core.lap import Lap
+    from jete.core.log.lap import Lap
 
 
 @dataclass(frozen=True)

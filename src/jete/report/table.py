@@ -9,8 +9,8 @@ from jete.report.words import KIND_WORDS, cause_words, difference, lap_time, not
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.lap import LapSpan, Log
-    from jete.core.result import Comparison, CornerLoss, LapComparison
+    from jete.core.causes.result import Comparison, CornerLoss, LapComparison
+    from jete.core.log.lap import LapSpan, Log
     from jete.core.run import RunSummary
 
 CAUTION = (

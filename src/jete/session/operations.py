@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from jete.core.sheet import RunSheet, with_value
+from jete.notes.sheet import RunSheet, with_value
 from jete.session.state import IDEAL, Choice, LapKey, Lay, Look, Run, Session
 
 # What a circuit is called until a person names it.

@@ -10,9 +10,9 @@ from dataclasses import dataclass, field
 from enum import Flag, auto
 from functools import cached_property
 
-from jete.core.fade import Fade, fade_of
-from jete.core.lap import LapSpan, Repair
-from jete.core.sheet import LapSheet, RunSheet
+from jete.core.log.lap import LapSpan, Repair
+from jete.notes.fade import Fade, fade_of
+from jete.notes.sheet import LapSheet, RunSheet
 
 PAGES = ("laps", "ledger")
 

@@ -13,8 +13,8 @@ from typing import Final
 
 import numpy as np
 
-from jete.core.channels import GRAVITY_MPS2
-from jete.core.lap import Log
+from jete.core.log.channels import GRAVITY_MPS2
+from jete.core.log.lap import Log
 from jete.formats.columns import Columns
 from jete.simulate.circuit import Bend, Circuit, build
 from jete.simulate.driver import Fault, LapPlan, Style, drive

@@ -15,7 +15,7 @@ from typing import get_args
 import numpy as np
 from numpy.typing import NDArray
 
-from jete.core.moved import Kind
+from jete.core.causes.moved import Kind
 from jete.simulate.circuit import Circuit
 from jete.simulate.vehicle import Vehicle
 

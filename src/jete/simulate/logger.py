@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.lap import Channel, Log
+from jete.core.log.lap import Channel, Log
 from jete.simulate.driver import Trace
 from jete.simulate.lines import Line
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from jete.core.lap import Log
+from jete.core.log.lap import Log
 from jete.simulate.circuit import Circuit, draw
 from jete.simulate.driver import FAULT_KINDS, Fault, LapPlan, Style, Trace, TrueCorner, drive
 from jete.simulate.lines import Line, draw_line

@@ -35,8 +35,9 @@ if TYPE_CHECKING:
     from jete.app.imports import ImportQueue
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
-    from jete.core.lap import Channel, FloatArray
-    from jete.core.split import LineSource
+    from jete.core.arrays import FloatArray
+    from jete.core.log.lap import Channel
+    from jete.core.motion.split import LineSource
     from jete.library.check import Finding
 
 LOGS = "Logs (*.csv *.txt *.tsv *.parquet *.arrow *.feather *.mf4 *.mdf *.gpx *.nmea *.log *.jsonl *.gz *.zip);;All files (*)"

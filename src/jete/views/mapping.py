@@ -25,8 +25,8 @@ from PyQt6.QtWidgets import (
 
 from jete.app.dialogs import tell_input_error
 from jete.app.theme import SMALL_PX, THEMES, font
-from jete.core.channels import QUANTITIES
 from jete.core.errors import InputError
+from jete.core.log.channels import QUANTITIES
 from jete.formats.columns import log_of
 from jete.formats.guess import Guess, guess
 from jete.formats.mapping import Assigned, ColumnMap, apply, from_json, to_json
@@ -35,7 +35,7 @@ from jete.report.words import MINUS
 from jete.views.labels import plain, tip
 
 if TYPE_CHECKING:
-    from jete.core.lap import FloatArray
+    from jete.core.arrays import FloatArray
     from jete.formats.columns import UnknownColumnsError
 
 TITLES = ("column", "looks like", "range", "is", "in", "flip sign", "offset", "why")

@@ -12,14 +12,15 @@ from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from jete.app.theme import THEMES
-from jete.core.split import LineSource
-from jete.core.start_line import line_at
+from jete.core.motion.split import LineSource
+from jete.core.motion.start_line import line_at
 from jete.views.canvas import polygon
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent, QMouseEvent
 
-    from jete.core.lap import Channel, FloatArray
+    from jete.core.arrays import FloatArray
+    from jete.core.log.lap import Channel
 
 MARGIN = 30.0
 STEP_M, LEAP_M = 5.0, 50.0

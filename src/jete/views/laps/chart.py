@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import SMALL_PX, THEMES, Theme, font
-from jete.core.fade import Fade
+from jete.notes.fade import Fade
 from jete.report.words import lap_time
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from PyQt6.QtGui import QPaintEvent
 
     from jete.app.store import SessionStore
-    from jete.core.lap import LapSpan
+    from jete.core.log.lap import LapSpan
     from jete.session.state import Run
 
 LEFT, RIGHT, TOP, BOTTOM = 70.0, 14.0, 12.0, 24.0

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jete.app.theme import SPACE
-from jete.core.sheet import BY_NAME
+from jete.notes.sheet import BY_NAME
 from jete.views.labels import plain, tip
 
 if TYPE_CHECKING:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, Qt, pyqtSignal
 
-from jete.core.sheet import ASIDE_WORDS, LapNote
+from jete.notes.sheet import ASIDE_WORDS, LapNote
 from jete.report.words import difference, lap_time
 from jete.session.state import LapKey, Session
 from jete.views.labels import tip
@@ -17,7 +17,7 @@ from jete.views.labels import tip
 if TYPE_CHECKING:
     from collections.abc import Iterable
 
-    from jete.core.lap import LapSpan
+    from jete.core.log.lap import LapSpan
     from jete.session.state import Run
 
 

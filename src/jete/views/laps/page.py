@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSplitter, QStacked
 from jete.app.actions import key_hint
 from jete.app.theme import SPACE, TITLE_PX, font
 from jete.core.errors import InputError
-from jete.core.sheet import ASIDE_WORDS, LapNote
+from jete.notes.sheet import ASIDE_WORDS, LapNote
 from jete.session import operations as ops
 from jete.session.state import IDEAL, Changed, LapKey, Session
 from jete.views.labels import plain

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLabel, QLineEdi
 
 from jete.app.theme import SPACE
 from jete.core.errors import InputError
-from jete.core.sheet import FIELDS, Field, RunSheet
+from jete.notes.sheet import FIELDS, Field, RunSheet
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
 from jete.views.labels import plain

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QModelIndex, QSortFilterProxyModel, Qt
 from PyQt6.QtGui import QStandardItem, QStandardItemModel
 
 from jete.app.theme import BODY_PX, font
-from jete.core.search import holds, text_of
+from jete.notes.search import holds, text_of
 from jete.report.words import lap_time
 from jete.views.labels import tip
 

@@ -13,7 +13,7 @@ from jete.report.units import Units
 from jete.report.words import KIND_WORDS, cause_words, difference
 
 if TYPE_CHECKING:
-    from jete.core.result import CornerLoss, LapComparison
+    from jete.core.causes.result import CornerLoss, LapComparison
     from jete.core.run import CornerInRun, RunSummary
 
 UNEXPLAINED = "unexplained"

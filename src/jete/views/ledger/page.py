@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSplitter, QTableView, QVBoxLay
 
 from jete.app.actions import key_hint
 from jete.app.theme import SMALL_PX, SPACE, font, scale
-from jete.core.sheet import differences
+from jete.notes.sheet import differences
 from jete.report.card import card_of
 from jete.report.table import CAUTION
 from jete.report.units import units_of
@@ -27,7 +27,7 @@ from jete.views.switch import Switch
 if TYPE_CHECKING:
     from jete.app.results import RunResult
     from jete.app.store import SessionStore
-    from jete.core.result import Comparison, CornerLoss
+    from jete.core.causes.result import Comparison, CornerLoss
     from jete.views.ledger.model import Column, LedgerRow
 
 

@@ -15,9 +15,9 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
-    from jete.core.marks import Marks
-    from jete.core.passage import Passage
-    from jete.core.result import Comparison
+    from jete.core.causes.result import Comparison
+    from jete.core.driving.marks import Marks
+    from jete.core.driving.passage import Passage
 
     FloatArray = NDArray[np.float64]
 

@@ -1,0 +1,154 @@
+"""Where on the reference's distance axis each sample of a lap lies.
+
+With positions the smooth own distance carries the detail and the noisy projection the
+level: place = u + e(u), u the scaled own distance.  e and the lateral offset n from the
+reference's path are found together, since they are tied by geometry: on the inside of a
+bend (κ n > 0) a metre driven is more than a metre of axis, e' = κ n / (1 − κ n) + c.
+Without positions e follows from the curvature that both laps share; slow points and
+brake points are never used, since they are what is to be measured.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from jete.core.arrays import FloatArray
+from jete.core.axis.bends import shift_from_bends
+from jete.core.axis.path import Fixes
+from jete.core.axis.project import project
+from jete.core.axis.road import Road
+from jete.core.axis.shift import Shift, most_likely_shift
+from jete.core.axis.spread import Spread
+from jete.core.errors import different_road
+from jete.core.motion.motion import Motion
+from jete.core.numeric.likeness import likeness
+from jete.core.numeric.spline import Curve
+
+Method = Literal["position", "curvature", "distance"]
+
+LONGEST_MISMATCH = 0.06
+LEAST_ALIKE = 0.4
+SAME_SENSOR = 0.04
+# What own distances of two laps drift apart by in a kilometre, ends tied.
+DRIFT_M = 0.5
+# The slow part of what positions leave open of a place is in the solution's own doubt already.
+FAST_SHARE = 0.88
+
+
+@dataclass(frozen=True, eq=False)
+class Alignment:
+    """Places of a lap's motion samples on the reference's axis.
+
+    ``place_m`` (n,) strictly increasing from 0 to the reference's length; ``residual_m``
+    is the scatter that was averaged away, ``spread`` how sure the places themselves are;
+    ``offset_m`` (n,) metres to the left of the reference's path.
+    """
+
+    method: Method
+    scale: float
+    residual_m: float
+    spread: Spread
+    place_m: FloatArray
+    offset_m: FloatArray | None = None
+
+
+def identity(motion: Motion) -> Alignment:
+    """The reference on its own axis."""
+    return Alignment("distance", 1.0, 0.0, Spread(motion.length_m), motion.distance_m, np.zeros_like(motion.distance_m))
+
+
+@dataclass(frozen=True, eq=False)
+class Unplaced:
+    """A lap as driven, before it is aligned.
+
+    ``name`` is for messages; ``fixes`` are its positions on the road's plane; ``curvature_1pm``
+    (n,) is that of its path at the motion's samples from yaw, lateral acceleration or
+    steering; ``ends_m`` are the standard deviations of the places of its ends.
+    """
+
+    name: str
+    motion: Motion
+    fixes: Fixes | None
+    curvature_1pm: FloatArray | None
+    ends_m: tuple[float, float]
+
+
+def align(lap: Unplaced, road: Road) -> Alignment:
+    """Align a lap with the reference's road.
+
+    Raises:
+        InputError: laps of different circuits, layouts or directions.
+    """
+    length = lap.motion.length_m
+    scale = road.length_m / length
+    if lap.fixes is not None and road.path is not None:
+        return _by_position(lap, lap.fixes, road, road.path, scale)
+    if abs(scale - 1.0) > LONGEST_MISMATCH:
+        raise different_road(lap.name, f"its length is {length:.0f} m, the reference's {road.length_m:.0f} m")
+    _refuse_other_speeds(lap.name, lap.motion, road, scale)
+    if lap.curvature_1pm is not None and road.measured:
+        return _by_curvature(lap, lap.curvature_1pm, road, scale)
+    place = _monotone(lap.motion.distance_m * scale, road.length_m)
+    drift = DRIFT_M * (road.length_m / 1000.0) ** 0.5
+    return Alignment("distance", scale, 0.0, Spread(road.length_m, drift, _ends_m(lap, road)), place)
+
+
+def _refuse_other_speeds(name: str, motion: Motion, road: Road, scale: float) -> None:
+    """Two laps of one circuit have speeds that rise and fall together."""
+    v = np.interp(road.grid_m, motion.distance_m * scale, motion.speed_mps)
+    if float(np.std(v)) < 0.5 or float(np.std(road.speed_mps)) < 0.5:
+        return
+    alike = likeness(v, road.speed_mps)
+    if alike < 0.6:
+        raise different_road(name, f"its speeds over distance do not go with the reference's (correlation {alike:.2f})")
+
+
+def _by_position(lap: Unplaced, fixes: Fixes, road: Road, path: Curve, scale: float) -> Alignment:
+    seen = project(lap.name, fixes, road, path, scale)
+    u = lap.motion.distance_m * scale
+    found = most_likely_shift(seen, road, lap.motion.speed_mps, u)
+    place = _monotone(u + found.shift(u), road.length_m)
+    residual = float(1.4826 * np.median(np.abs(seen.shift - found.shift(seen.u))))
+    return Alignment(
+        "position", scale * (1.0 + found.rate), residual, _spread(lap, road, found), place, found.offset(u)
+    )
+
+
+def _by_curvature(lap: Unplaced, curvature: FloatArray, road: Road, scale: float) -> Alignment:
+    u = lap.motion.distance_m * scale
+    own, shared = np.interp(road.grid_m, u, curvature), road.curvature_1pm
+    alike = likeness(own, shared)
+    if alike < LEAST_ALIKE:
+        raise different_road(lap.name, f"its bends do not go with the reference's (correlation {alike:.2f})")
+    gain = float(own @ shared / (own @ own))
+    gain = 1.0 if abs(gain - 1.0) < SAME_SENSOR else gain
+    found = shift_from_bends(gain * curvature, u, road)
+    place = _monotone(u + found.shift(u), road.length_m)
+    residual = float(np.sqrt(np.mean((place - u) ** 2)))
+    return Alignment("curvature", scale * (1.0 + found.rate), residual, _spread(lap, road, found), place)
+
+
+def _spread(lap: Unplaced, road: Road, found: Shift) -> Spread:
+    """Doubt of the solution, and of places that hang on positions of their own: both laps'."""
+    own = FAST_SHARE * float(np.hypot(lap.motion.sigmas.place_m, road.place_sigma_m))
+    return Spread(road.length_m, own, _ends_m(lap, road), found.shift.knots, found.system)
+
+
+def _ends_m(lap: Unplaced, road: Road) -> tuple[float, float]:
+    """Doubt of both ends of the lap against the reference's."""
+    start, end = np.hypot(lap.ends_m, road.end_sigmas_m).tolist()
+    return start, end
+
+
+def _monotone(place: FloatArray, length: float) -> FloatArray:
+    """Strictly increasing from exactly 0 to exactly ``length``."""
+    inner = np.clip(place, 0.0, length)
+    inner[0], inner[-1] = 0.0, length
+    tiny = 1e-7 * np.arange(len(inner))
+    rising = np.maximum.accumulate(inner - 0.0) + tiny
+    rising *= length / rising[-1]
+    rising[0] = 0.0
+    return np.asarray(rising)

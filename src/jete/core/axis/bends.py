@@ -1,0 +1,115 @@
+"""The difference between place and own distance over a lap, from the curvature of its path.
+
+Without positions two laps still share their bends.  With u the scaled own distance,
+place = u + e(u), and n(u) how far the lap's path lies to the left of the reference's,
+
+    κ_lap(u) = κ(u + e) + κ² n + n''      a path beside another one bends with it
+    e' = κ n + c                          on the inside a metre driven is more of the axis
+
+so that what the sensor shows of another line is told from what it shows of another place.
+Both are found together by Gauss–Newton, each step a banded solve.  The level and the slow
+part of n are not in the data; there it is held to what lines on one road differ by.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.axis.road import SLOWEST_MPS, SMOOTH_S
+from jete.core.axis.shift import PIN_M, Shift, solve_with_rate, tie_rows
+from jete.core.numeric.banded import BandedLeastSquares, Rows
+from jete.core.numeric.spline import Curve, Knots
+
+if TYPE_CHECKING:
+    from jete.core.arrays import FloatArray
+    from jete.core.axis.road import Road
+
+KNOT_M = 10.0
+CELL_M = 2.0
+STEPS = 5
+SLIP_DENSITY = 3e-5
+# What lines on one road differ by, and over what length they keep to it.
+LINE_M = 0.9
+LINE_REACH_M = 150.0
+# All lines touch the apex: in a bend of this radius they differ by half as much.
+TIGHT_M = 40.0
+LEAST_NOISE_RADPS = 1e-3
+# Two sensors of one bend differ by so much of it (mounting, scale, a running mean at another speed).
+UNLIKE = 0.03
+
+
+def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road) -> Shift:
+    """Find e and n.
+
+    Args:
+        curvature_1pm: of the lap's path, (n,), left positive.
+        own_m: scaled own distance of each, (n,), increasing.
+        road: of the reference.
+    """
+    at, own = _means(own_m, curvature_1pm)
+    knots = Knots.over(0.0, road.length_m, KNOT_M)
+    prior = _prior(knots, road)
+    shift = Curve(knots, np.zeros((knots.size, 2)))
+    speed = np.maximum(np.interp(at, road.grid_m, road.speed_mps), SLOWEST_MPS)
+    for _ in range(STEPS):
+        system = _linearised(at, own, speed, road, shift)
+        tie = tie_rows(knots, road.curvature_at(knots.middles() + shift(knots.middles())[:, 0]))
+        weight = knots.step / SLIP_DENSITY
+        tied = BandedLeastSquares(2 * knots.size, 8)
+        tied.add(tie, weight)
+        system = system.plus(prior).plus(tied)
+        unknowns, rate = solve_with_rate(system, tie, weight)
+        shift = Curve(knots, unknowns.reshape(-1, 2))
+    e, n = (Curve(knots, shift.coefficients[:, side].copy()) for side in (0, 1))
+    return Shift(e, n, rate, system)
+
+
+def _means(own_m: FloatArray, curvature: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Means over cells of about 2 m, (k,) places and curvatures; empty cells left out."""
+    cell = (own_m / CELL_M).astype(np.intp)
+    count = np.bincount(cell)
+    full = count > 0
+    return tuple(np.bincount(cell, values)[full] / count[full] for values in (own_m, curvature))  # type: ignore[return-value]
+
+
+def _prior(knots: Knots, road: Road) -> BandedLeastSquares:
+    """Ends that meet the line, and an offset that stays within what lines differ by.
+
+    A Gaussian process whose values have the spread that lines have there and whose second
+    derivative follows from the length over which it keeps to them.
+    """
+    prior = BandedLeastSquares(2 * knots.size, 8)
+    ends = knots.basis(np.array([0.0, knots.start + knots.step * knots.cells]))
+    prior.add(ends.by_turns(0), PIN_M**-2)
+    values, bends = (knots.basis(knots.middles(), derivative).by_turns(1) for derivative in (0, 2))
+    tight = np.abs(road.curvature_at(knots.middles()))
+    share = knots.step / (2.0 * LINE_REACH_M) * ((1.0 + TIGHT_M * tight) / LINE_M) ** 2
+    prior.add(values, share)
+    prior.add(bends, share * (LINE_REACH_M / 4.0) ** 4)
+    return prior
+
+
+def _linearised(at: FloatArray, own: FloatArray, speed: FloatArray, road: Road, shift: Curve) -> BandedLeastSquares:
+    """The curvature's equations about a shift.
+
+    A sensor of rotation has the same noise in rad/s everywhere, and its running mean makes
+    what lies within its reach count as one.
+    """
+    knots = shift.knots
+    now = shift(at)
+    place = at + now[:, 0]
+    kappa = road.curvature_at(place)
+    slope = (road.curvature_at(place + 1.5) - road.curvature_at(place - 1.5)) / 3.0
+    values, bends = (knots.basis(at, derivative) for derivative in (0, 2))
+    rows = np.empty((len(at), 8))
+    rows[:, 0::2] = slope[:, None] * values.values
+    rows[:, 1::2] = bends.values + (kappa**2)[:, None] * values.values
+    miss = own - kappa - shift(at, 2)[:, 1] - kappa**2 * now[:, 1]
+    noise_radps = max(float(1.4826 * np.median(np.abs(miss * speed))), LEAST_NOISE_RADPS)
+    alike = np.maximum(SMOOTH_S * speed / CELL_M, 1.0)
+    system = BandedLeastSquares(2 * knots.size, 8)
+    noise = np.hypot(noise_radps / speed, UNLIKE * kappa)
+    system.add(Rows(2 * values.first, rows), 1.0 / (noise**2 * alike), own - kappa + slope * now[:, 0])
+    return system

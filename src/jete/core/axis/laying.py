@@ -1,0 +1,48 @@
+"""Laps laid on a reference's road: motion and positions of each, and the place of every sample."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from jete.core.axis.align import Alignment, Unplaced, align
+from jete.core.axis.line_doubt import line_sigmas_m
+from jete.core.axis.path import Fixes, fixes_of
+from jete.core.axis.road import Road, sensed_curvature
+from jete.core.log.lap import Lap
+from jete.core.log.plane import Origin
+from jete.core.motion.motion import Motion, motion_of
+from jete.core.motion.split import require_complete
+
+
+@dataclass(frozen=True, eq=False)
+class Prepared:
+    """A lap with its motion and positions on the reference's plane."""
+
+    lap: Lap
+    motion: Motion
+    fixes: Fixes | None
+
+
+def prepare(lap: Lap, origin: Origin | None) -> Prepared:
+    """A lap ready to be laid on a road whose plane touches the earth at ``origin``.
+
+    Raises:
+        InputError: a piece that is too short or too long to be a lap.
+    """
+    require_complete(lap.span, lap.log.source)
+    motion = motion_of(lap)
+    return Prepared(lap, motion, fixes_of(lap, motion, origin))
+
+
+def laid(prepared: Prepared, road: Road) -> Alignment:
+    """The places of a lap's samples on a road.
+
+    Raises:
+        InputError: a lap of another circuit, layout or direction.
+    """
+    sensed = None
+    lap, motion, fixes = prepared.lap, prepared.motion, prepared.fixes
+    if fixes is None or road.path is None:
+        sensed = sensed_curvature(lap, motion)
+    name = f"{lap.log.source}, lap {lap.span.number}"
+    return align(Unplaced(name, motion, fixes, sensed, line_sigmas_m(lap, motion, fixes)), road)

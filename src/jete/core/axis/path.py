@@ -1,0 +1,64 @@
+"""The path of a lap as a smooth curve over its own distance."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from jete.core.arrays import FloatArray
+from jete.core.log.lap import Lap
+from jete.core.log.plane import Origin, positions
+from jete.core.motion.motion import Motion
+from jete.core.numeric.spline import Curve, Knots, likeliest, noise_of
+
+KNOT_M = 4.0
+SLOWEST_MPS = 6.0
+# Lateral jerk² times its duration, m²/s⁵: a path's third derivative is held to this.
+LATERAL_JERK_DENSITIES = (15.0, 60.0, 240.0)
+
+
+@dataclass(frozen=True, eq=False)
+class Fixes:
+    """Positions of one lap at native samples, (n,): time, own distance, x, y; their noise."""
+
+    time_s: FloatArray
+    distance_m: FloatArray
+    x_m: FloatArray
+    y_m: FloatArray
+    noise_m: float
+
+
+def fixes_of(lap: Lap, motion: Motion, origin: Origin | None) -> Fixes | None:
+    """Positions on the plane of ``origin`` within the lap; None with fewer than 20."""
+    path = positions(lap, origin)
+    if path is None:
+        return None
+    t = path[0].time_s
+    keep = (t >= 0.0) & (t <= lap.span.time_s)
+    if keep.sum() < 20:
+        return None
+    x, y = path[0].value[keep], path[1].value[keep]
+    noise = float(np.hypot(noise_of(x), noise_of(y)) / np.sqrt(2.0))
+    return Fixes(t[keep], motion.distance_at(t[keep]), x, y, max(noise, 0.02))
+
+
+def smooth_path(fixes: Fixes, motion: Motion) -> Curve:
+    """X and y over own distance (coefficients (size, 2)).
+
+    A cubic spline whose third derivative may do what a vehicle's lateral jerk allows at
+    its speed (x''' ≈ jerk / v³ along the path), so that a slow hairpin may bend quickly
+    and a fast straight may not; the level of the jerk is the most likely of three.
+    """
+    knots = Knots.over(0.0, motion.length_m, KNOT_M)
+    v = np.maximum(np.interp(knots.middles(), motion.distance_m, motion.speed_mps), SLOWEST_MPS)
+    places = np.stack([fixes.x_m, fixes.y_m], axis=1)
+    jerks = (jerk / v**5 for jerk in LATERAL_JERK_DENSITIES)
+    return likeliest(fixes.distance_m, places, fixes.noise_m, knots, derivative=3, roughnesses=jerks)
+
+
+def curvature_of(path: Curve, at: FloatArray) -> FloatArray:
+    """Signed curvature, 1/m, left positive, at places (m,)."""
+    _, d1, d2 = path.with_slope_and_bend(at)
+    cross = d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]
+    return np.asarray(cross / np.maximum(np.hypot(d1[:, 0], d1[:, 1]), 1e-3) ** 3)

@@ -1,0 +1,55 @@
+"""How sure the places of an aligned lap are, and the gaps that follow from them.
+
+An error of place that stays the same makes no gap between two places; so what counts for
+a window is the spread of a difference, and it is taken from the whole covariance of the
+solution, not from that of each end alone.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from jete.core.arrays import FloatArray
+    from jete.core.numeric.banded import BandedLeastSquares
+    from jete.core.numeric.spline import Knots
+
+
+@dataclass(frozen=True, eq=False)
+class Spread:
+    """Standard deviations of places on the axis and of differences between them.
+
+    ``system`` holds the normal equations of the shift e and the offset n over ``knots``,
+    their coefficients by turns; None where nothing was solved for.  ``own_m`` is the part
+    of each place that has nothing to do with its neighbours, ``ends_m`` that of both ends
+    of the lap.
+    """
+
+    length_m: float
+    own_m: float = 0.0
+    ends_m: tuple[float, float] = (0.0, 0.0)
+    knots: Knots | None = None
+    system: BandedLeastSquares | None = None
+
+    def change(self, from_m: FloatArray, to_m: FloatArray, from_mps: FloatArray, to_mps: FloatArray) -> FloatArray:
+        """Standard deviation of e(to) / v(to) − e(from) / v(from), (k,): of a gap, in seconds.
+
+        With speeds of 1 it is that of a length, in metres.
+        """
+        own = sum((self._own(at) / v) ** 2 for at, v in ((from_m, from_mps), (to_m, to_mps)))
+        if self.knots is None or self.system is None:
+            return np.asarray(np.sqrt(own))
+        wanted = np.zeros((2 * self.knots.size, len(from_m)), order="F")
+        column = np.arange(len(from_m))
+        for at, per in ((from_m, -1.0 / from_mps), (to_m, 1.0 / to_mps)):
+            rows = self.knots.basis(at).by_turns(0)
+            for k in range(4):
+                wanted[rows.first + k * rows.stride, column] += rows.values[:, k] * per
+        return np.asarray(np.sqrt(own + self.system.variance(wanted)))
+
+    def _own(self, at_m: FloatArray) -> FloatArray:
+        start, end = self.ends_m
+        return np.where(at_m <= 0.0, start, np.where(at_m >= self.length_m, end, self.own_m))

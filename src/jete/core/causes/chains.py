@@ -1,0 +1,48 @@
+"""Corners that follow so closely that a lap only gains speed through them.
+
+Who comes out of the corner before too slowly to slow for this one pays here for what was done
+there: the lower speed in the bend is the arrival's, not an overslowing.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from jete.core.arrays import BoolArray
+    from jete.core.causes.cells import Cells
+    from jete.core.causes.driven import Driven
+    from jete.core.causes.profile import Profile
+
+SLOWED_MPS = 0.5
+# What is done on the way to the pick-up; a lap that only gains speed does nothing of it.
+ON_THE_WAY = ("brake_point", "braking", "slowest", "coasting", "pickup")
+
+
+def only_gains(profile: Profile, cells: Cells) -> BoolArray:
+    """Whether a lap never loses more than 0.5 m/s within the window of each corner, (c,)."""
+    v = np.sqrt(2.0 * profile.grid.look_up(profile.driven, cells.middles_m, cells.of))
+    # Windows lie one above the other, so that the running top begins anew with each.
+    above = 2.0 * float(v.max()) * cells.of
+    fallen = np.maximum.accumulate(v + above) - above - v
+    return np.asarray(np.maximum.reduceat(fallen, cells.first) < SLOWED_MPS)
+
+
+def carried(shares: Mapping[str, float], driven: Driven, gains: tuple[bool, bool]) -> dict[str, float]:
+    """Shares by factor, with all on the way to the pick-up given to the arrival where the slower to arrive only gains speed.
+
+    Args:
+        shares: seconds by factor of :mod:`jete.core.causes.hybrid`.
+        driven: how both laps drove the window.
+        gains: whether the reference, and the lap, only gain speed through it.
+    """
+    reference_mps, lap_mps = driven.arrival_mps
+    if not gains[1 if lap_mps < reference_mps else 0]:
+        return dict(shares)
+    left = {factor: share for factor, share in shares.items() if factor not in ON_THE_WAY}
+    left["arrival"] = left.get("arrival", 0.0) + sum(s for factor, s in shares.items() if factor in ON_THE_WAY)
+    return left

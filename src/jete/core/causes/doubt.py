@@ -1,0 +1,194 @@
+"""How sure what is measured at each corner is: places, marks, speeds and costs.
+
+An error of place costs a cause what it changes of the gap over the piece of road that the
+cause has to do with; a mark is seen no better than its samples lie apart; a speed that
+was not logged has the doubt of the smoother it came from.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import hypot, inf
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.motion.motion import blur_s
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.core.arrays import FloatArray
+    from jete.core.axis.corners import Corner
+    from jete.core.axis.road import Road
+    from jete.core.causes.anchors import Anchors
+    from jete.core.driving.passage import Passage
+    from jete.core.driving.pedals import Pedal
+    from jete.core.driving.windows import Span
+
+    Ends = dict[str, tuple[FloatArray, FloatArray]]
+
+# How well an edge is seen between two samples, as a share of their step.
+MARK_SHARE = 0.15
+# How well an edge of an inferred pedal is seen, as a share of what blurs the acceleration.
+BLUR_SHARES = {"brake": 0.06, "throttle": 0.4}
+SLOWEST_MPS = 3.0
+SHORTEST_SLOWING_M = 5.0
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """Standard deviations at one corner.
+
+    Of the distance between the brake points and between the pick-ups, of the mean
+    deceleration and of a speed along the axis in the bend (both relative), of a difference of
+    the speeds at both ends of the window, of the seconds on neither pedal, of its gap, and of the cost of each factor of
+    :mod:`jete.core.causes.hybrid`.
+    """
+
+    brake_m: float
+    pickup_m: float
+    braking: float
+    pace: float
+    ends_mps: tuple[float, float]
+    coast_s: float
+    gap_s: float
+    cost_s: dict[str, float]
+
+
+def doubts_of(
+    passages: tuple[Passage, Passage],
+    road: Road,
+    corners: Sequence[Corner],
+    windows: Sequence[Span],
+    anchors: Sequence[Anchors],
+) -> list[Doubt]:
+    """Doubts of a lap at all corners.
+
+    Args:
+        passages: of the reference and of the lap.
+        road: of the reference.
+        corners: of the road, (c).
+        windows: of the pair at each corner.
+        anchors: of the reference at each corner.
+    """
+    gaps = _pieces(windows, anchors)
+    lengths = _lengths(corners, gaps)
+    change = _changes(passages[1], road, gaps, lengths)
+    bend = lengths["turn"]
+    turn = change["turn"] / np.maximum(bend[1] - bend[0], 1.0)
+    turned_s = np.diff(passages[0].time_at(np.array(bend)), axis=0)[0]
+    inferred = _speeds(passages, road, corners)
+    brake_step_m = _steps_m(passages, road, lengths["brake"][1], "brake")
+    brake_m = np.hypot(change["brake"], brake_step_m)
+    pickup_m = np.hypot(change["pick"], _steps_m(passages, road, lengths["pick"][1], "throttle"))
+    # An edge seen wrong between two samples moves the brake point, not the end of the slowing.
+    slowing_s = np.hypot(change["braking"], brake_step_m / _speed_at(road, lengths["brake"][1]))
+    braked = _deceleration(road, gaps["braking"], brake_m, inferred, corners)
+    costs = {
+        "arrival": change["arrival"],
+        "brake_point": slowing_s,
+        "braking": slowing_s,
+        "slowest": turn * turned_s,
+        "coasting": turn * turned_s,
+        "pickup": change["pickup"],
+        "dips": np.zeros_like(turned_s),
+        "drive": change["drive"],
+    }
+    ends = _ends_mps(passages, len(corners))
+    coast_s = hypot(*(e for pedal in BLUR_SHARES for e in _edges_s(passages, pedal)))
+    pace, gap_s = np.maximum(turn, inferred), change["window"]
+    return [
+        Doubt(
+            float(brake_m[i]),
+            float(pickup_m[i]),
+            float(braked[i]),
+            float(pace[i]),
+            ends[i],
+            coast_s,
+            float(gap_s[i]),
+            {factor: float(cost[i]) for factor, cost in costs.items()},
+        )
+        for i in range(len(corners))
+    ]
+
+
+def _pieces(windows: Sequence[Span], anchors: Sequence[Anchors]) -> Ends:
+    """The pieces of road that the window and the causes have to do with, from and to, (c,) each."""
+    start, end = np.array([[w.start_m, w.end_m] for w in windows]).T
+    brake, slowed, pickup = np.array([[a.brake_m, a.slowed_m, a.pickup_m] for a in anchors]).T
+    return {
+        "window": (start, end),
+        "arrival": (start, brake),
+        "braking": (brake, slowed),
+        "pickup": (slowed, pickup),
+        "drive": (pickup, end),
+    }
+
+
+def _lengths(corners: Sequence[Corner], gaps: Ends) -> Ends:
+    """Stretches whose length counts: the bend, and those from the line to both marks."""
+    line = np.zeros(len(corners))
+    bend = np.array([[c.start_m, c.end_m] for c in corners]).T
+    return {"turn": (bend[0], bend[1]), "brake": (line, gaps["braking"][0]), "pick": (line, gaps["pickup"][1])}
+
+
+def _changes(lap: Passage, road: Road, gaps: Ends, lengths: Ends) -> dict[str, FloatArray]:
+    """What the alignment may be off by over each piece: seconds of gap, or metres of length; solved for at once."""
+    ends = [np.concatenate([e[side] for e in (*gaps.values(), *lengths.values())]) for side in (0, 1)]
+    timed = np.arange(len(ends[0])) < len(gaps) * len(gaps["window"][0])
+    per = [np.where(timed, _speed_at(road, at), 1.0) for at in ends]
+    found = lap.alignment.spread.change(ends[0], ends[1], per[0], per[1]).reshape(len(gaps) + len(lengths), -1)
+    return dict(zip((*gaps, *lengths), found, strict=True))
+
+
+def _speed_at(road: Road, at_m: FloatArray) -> FloatArray:
+    return np.maximum(np.interp(at_m, road.grid_m, road.speed_mps), SLOWEST_MPS)
+
+
+def _steps_m(passages: tuple[Passage, Passage], road: Road, at_m: FloatArray, pedal: str) -> FloatArray:
+    """What samples, or an acceleration that a pedal was inferred from, leave open of the distance between two marks, (c,)."""
+    return np.asarray(hypot(*_edges_s(passages, pedal)) * _speed_at(road, at_m))
+
+
+def _edges_s(passages: tuple[Passage, Passage], name: str) -> list[float]:
+    """Standard deviations of an edge of a pedal in time, of both laps."""
+    pedals: list[Pedal] = [getattr(p, name) for p in passages]
+    blurred = [
+        BLUR_SHARES[name] * blur_s(p.motion) if e.inferred else 0.0 for e, p in zip(pedals, passages, strict=True)
+    ]
+    return [hypot(MARK_SHARE * e.step_s, blur) for e, blur in zip(pedals, blurred, strict=True)]
+
+
+def _speeds(passages: tuple[Passage, Passage], road: Road, corners: Sequence[Corner]) -> FloatArray:
+    """Relative standard deviation at each corner of a speed that was not logged, 0 for a logged one, (c,)."""
+    sigma = float(np.hypot(passages[0].motion.sigmas.speed_mps, passages[1].motion.sigmas.speed_mps))
+    return np.asarray(sigma / _speed_at(road, np.array([c.apex_m for c in corners])))
+
+
+def _ends_mps(passages: tuple[Passage, Passage], count: int) -> list[tuple[float, float]]:
+    """Standard deviation of a difference of two speeds at both ends of each window, 0 for logged ones, (c).
+
+    Where positions begin at the line, the speed there and the gap beyond it come from the same
+    guess of the line: such a speed is no evidence of its own.
+    """
+    motions = [p.motion for p in passages]
+    inside = hypot(*(m.sigmas.speed_mps for m in motions))
+    first, last = (hypot(*(m.end_sigmas[side].speed_mps for m in motions)) for side in (0, 1))
+    first = inf if first > inside else first
+    return list(zip([first, *[inside] * (count - 1)], [*[inside] * (count - 1), last], strict=True))
+
+
+def _deceleration(
+    road: Road,
+    ends: tuple[FloatArray, FloatArray],
+    brake_m: FloatArray,
+    inferred: FloatArray,
+    corners: Sequence[Corner],
+) -> FloatArray:
+    """Relative standard deviation of the mean deceleration between two places, (c,)."""
+    fast, slow = (_speed_at(road, at) for at in ends)
+    apex = _speed_at(road, np.array([c.apex_m for c in corners]))
+    slowed_by = np.maximum(0.5 * (fast**2 - slow**2), 1.0)
+    stretch = np.maximum(ends[1] - ends[0], SHORTEST_SLOWING_M)
+    return np.asarray(np.hypot(inferred * apex * fast / slowed_by, brake_m / stretch))

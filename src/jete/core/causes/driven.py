@@ -1,0 +1,80 @@
+"""How two laps drove the same windows, by their logged speeds and pedals."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.core.arrays import FloatArray
+    from jete.core.causes.profile import Profile
+    from jete.core.driving.marks import Marks
+    from jete.core.driving.passage import Passage
+    from jete.core.driving.windows import Span
+
+DRIVE_SHARES = np.arange(1.0, 13.0) / 12.0
+SHORTEST_DRIVE_M = 5.0
+# Speeds at the ends of a window are read a little inside it.
+END_M = 2.0
+
+
+@dataclass(frozen=True)
+class Driven:
+    """Of the reference and the lap in one window.
+
+    Speeds at its beginning and its end (m/s), the largest difference of them after the
+    pick-up, and the seconds on neither pedal before it.
+    """
+
+    arrival_mps: tuple[float, float]
+    leaving_mps: tuple[float, float]
+    drive_kmh: float
+    coast_s: tuple[float, float]
+
+
+def driven_of(
+    passages: tuple[Passage, Passage],
+    marks: tuple[Sequence[Marks], Sequence[Marks]],
+    windows: Sequence[Span],
+    profiles: tuple[Profile, Profile],
+) -> list[Driven]:
+    """How the reference and the lap drove each window, (c)."""
+    ends = np.array([[w.start_m + END_M, w.end_m - END_M] for w in windows])
+    speeds = [p.speed_at_scale(ends).tolist() for p in passages]
+    pickups = np.maximum(*(p.each("pickup_m") for p in profiles))
+    drives = _drives_kmh(passages, pickups, np.array([w.end_m for w in windows]))
+    limits = [m.throttle_on_m for m in marks[0]]
+    rolled = [_coasts_s(p, m, limits) for p, m in zip(passages, marks, strict=True)]
+    return [
+        Driven((ours[0], own[0]), (ours[1], own[1]), drive, coasts)
+        for ours, own, drive, coasts in zip(*speeds, drives, zip(*rolled, strict=True), strict=True)
+    ]
+
+
+def _drives_kmh(passages: tuple[Passage, Passage], pickup_m: FloatArray, end_m: FloatArray) -> list[float]:
+    """Largest difference of the speeds in each drive out, of the sign that it has on the whole, km/h, (c,)."""
+    stretch = (end_m - pickup_m)[:, None]
+    places = pickup_m[:, None] + stretch * DRIVE_SHARES
+    reference, lap = (p.speed_at_scale(places) for p in passages)
+    away = 3.6 * (lap - reference)
+    side = np.sign(away.mean(axis=1, keepdims=True))
+    most = side * np.maximum((away * side).max(axis=1, keepdims=True), 0.0)
+    drives: list[float] = np.where(stretch < SHORTEST_DRIVE_M, 0.0, most)[:, 0].tolist()
+    return drives
+
+
+def _coasts_s(passage: Passage, marks: Sequence[Marks], limits_m: Sequence[float | None]) -> list[float]:
+    """Seconds on neither pedal in each corner up to the pick-up, or to a limit where that comes first, (c,)."""
+    ends = [
+        min((m for m in (own.throttle_on_m, limit) if m is not None), default=None)
+        for own, limit in zip(marks, limits_m, strict=True)
+    ]
+    known = [(own.slowing_m, end) for own, end in zip(marks, ends, strict=True)]
+    spans = np.array([(start, end) if start is not None and end is not None else (0.0, 0.0) for start, end in known])
+    rolled = np.interp(passage.time_at(spans), *passage.rolled_s)
+    seconds: list[float] = np.maximum(rolled[:, 1] - rolled[:, 0], 0.0).tolist()
+    return seconds

@@ -1,0 +1,123 @@
+"""From shares of time to findings: a cause, its cost, its mark, and how sure it is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import erf, hypot, sqrt
+from typing import TYPE_CHECKING
+
+from jete.core.causes.moved import MOVED, Kind, Moved, Pair
+from jete.core.numeric.explain import NEVER, Share, explain
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Mapping
+
+LEAST_S = 0.006
+# A cause must stand a little over three standard deviations from nought,
+PRICE = 10.0
+# and farther where its mark has moved by less than this many of its own; what each of them lacks costs.
+MARK_SIGMAS = 2.5
+LACK_PRICE = 3.0
+# Where no position shows the line, a speed and what it costs come from the same guess of it: no evidence of its own.
+UNSEEN_PRICE = 7.0
+# Errors of the model: of every share, of a share among others that cancel, and of the whole.
+SHARE_ERROR = 0.1
+CANCELLED_ERROR = 1.0
+SHARE_SIGMA_S = 0.003
+GAP_SIGMA_S = 0.002
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One cause at one corner; ``loss_s`` positive where the lap lost by it.
+
+    ``measure`` in ``unit`` is how far the lap's mark lies from the reference's;
+    ``confidence`` how likely it is that noise alone would have shown less.
+    """
+
+    kind: Kind
+    loss_s: float
+    at_m: float
+    measure: float
+    unit: str
+    confidence: float
+
+
+def findings_of(pair: Pair, shares: Mapping[str, float], gap_s: float) -> list[Finding]:
+    """The causes that explain the gap, dearest first.
+
+    Args:
+        pair: both laps at the corner.
+        shares: seconds by factor of :mod:`jete.core.causes.hybrid`.
+        gap_s: of the window.
+    """
+    moved = [MOVED[factor](pair) for factor in shares]
+    doubts = [pair.doubt.cost_s[factor] for factor in shares]
+    measured = _measured(moved, list(shares.values()), doubts, unseen=pair.logged_kmh is not None)
+    costs = explain(measured, gap_s, hypot(pair.doubt.gap_s, GAP_SIGMA_S), max(LEAST_S, pair.misfit_s))
+    found = [_finding(moved[i], c.loss_s, c.sigma_s) for i, c in costs.items()]
+    return sorted(found, key=lambda f: -abs(f.loss_s))
+
+
+def _measured(moved: list[Moved], shares: list[float], doubts: list[float], *, unseen: bool) -> list[Share]:
+    """The shares as measurements.  Large shares that cancel tell little: one mark was read at two places."""
+    total = sum(abs(s) for s in shares)
+    cancelled = 1.0 - abs(sum(shares)) / total if total > 0.0 else 0.0
+    return [
+        Share(
+            s,
+            hypot(doubt, SHARE_SIGMA_S, SHARE_ERROR * s, CANCELLED_ERROR * cancelled * s),
+            _price(m, unseen=unseen),
+            _LOSES[m.kind](m.measure),
+            _MOSTLY.get(m.kind, 0.0),
+        )
+        for m, s, doubt in zip(moved, shares, doubts, strict=True)
+    ]
+
+
+def _price(moved: Moved, *, unseen: bool) -> float:
+    """What a cause costs in the choice: what its mark lacks in evidence its cost must bring."""
+    if not moved.any:
+        return NEVER
+    lacking = max(MARK_SIGMAS - moved.sigmas, 0.0)
+    return PRICE + LACK_PRICE * lacking**2 + (UNSEEN_PRICE if unseen and moved.kind in _OF_THE_LINE else 0.0)
+
+
+def _finding(m: Moved, loss_s: float, sigma_s: float) -> Finding:
+    return Finding(m.kind, loss_s, m.at_m, m.measure, m.unit, confidence(loss_s, sigma_s))
+
+
+def confidence(loss_s: float, sigma_s: float) -> float:
+    """Share of a normal error with a standard deviation that lies within a loss, 0 to 1.
+
+    >>> round(confidence(0.02, 0.01), 3)
+    0.954
+    """
+    return erf(abs(loss_s) / (sigma_s * sqrt(2.0)))
+
+
+def _either(_: float) -> float:
+    return 0.0
+
+
+# Whether a measure can but lose (+) or gain (−); pedal points can do either.
+_LOSES: dict[Kind, Callable[[float], float]] = {
+    "carried_speed": lambda kmh: -kmh,
+    "early_braking": _either,
+    "late_braking": _either,
+    "soft_braking": lambda g: -g,
+    "hard_braking": lambda g: -g,
+    "overslowing": lambda kmh: -kmh,
+    "more_speed": lambda kmh: -kmh,
+    "coasting": lambda longer_s: longer_s,
+    "late_throttle": _either,
+    "early_throttle": _either,
+    "throttle_hesitation": lambda dips: dips,
+    "slow_exit": lambda kmh: -kmh,
+    "fast_exit": lambda kmh: -kmh,
+}
+
+
+_OF_THE_LINE: frozenset[Kind] = frozenset({"overslowing", "more_speed", "slow_exit", "fast_exit"})
+# The sign that the cost of a pedal point has as a rule.
+_MOSTLY: dict[Kind, float] = {"early_braking": 1.0, "late_braking": -1.0, "late_throttle": 1.0, "early_throttle": -1.0}

@@ -1,0 +1,280 @@
+"""Hybrid laps: speed over a window with some causes from the lap, the rest from the reference.
+
+A hybrid is rebuilt between the marks and stays possible for a point mass.  Slowing is
+laid backwards from the place where it ends, so a brake point follows from where the
+approach meets it; the drive out is laid forwards from the pick-up.  All factors from one
+lap give that lap back.
+
+Each piece of a hybrid hangs on some of the factors only, so the time of all 2⁸ hybrids is
+the sum of four small tables: 32 slowings, 4 ends of the slowing, 8 holds, 32 drives; and
+all corners of a lap are worked out at once.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from jete.core.arrays import FloatArray, IntArray
+from jete.core.causes.cells import Cells
+from jete.core.causes.profile import Profile
+from jete.core.causes.slowing import Roll, approach, crossing, slowing_curve
+from jete.core.causes.source import Some, Source, left_in_hold
+
+FACTORS = ("arrival", "brake_point", "braking", "slowest", "coasting", "pickup", "dips", "drive")
+LEAST_ENERGY = 2.0
+FLOOR_REACH_M = 30.0
+RAMP_S = 0.3
+OWN_PICKUP_M = 1.5
+
+
+@dataclass(frozen=True, eq=False)
+class Hybrids:
+    """Times of the hybrids of two laps over all windows.
+
+    Arrays below have one axis of two (0 the reference, 1 the lap) for each factor they
+    hang on, in the order given, and as their last the cells (n,) or the corners (c,).
+    """
+
+    cells: Cells
+    profiles: tuple[Profile, Profile]
+
+    def times_s(self) -> FloatArray:
+        """Time over each window of every hybrid, seconds, (2,) * 8 + (c,) with axes as ``FACTORS``."""
+        a, p, b, s, c, k, x, d = range(8)
+        return (
+            _spread(self._before_s(), (a, p, b, s, c))
+            + _spread(self._tail_s(), (p, s))
+            + _spread(self._as_forced(self._hold_s()), (p, s, k))
+            + _spread(self._as_forced(self._drive_s()), (p, s, k, x, d))
+        )
+
+    @cached_property
+    def _sources(self) -> tuple[Source, Source]:
+        return Source.of(self.profiles[0]), Source.of(self.profiles[1])
+
+    @cached_property
+    def brake_shift_m(self) -> FloatArray:
+        """How much earlier (−) or later the lap's whole slowing lies, metres, (c,).
+
+        Who slows to a lower speed reaches what the other slows to earlier, or ends later; that
+        part is the lowest speed's.  So it is the lesser of the shifts of the comparable
+        slowing and of its end, and none where they differ in sign.
+        """
+        comparable = self._comparable_m()
+        shift = comparable[1] - comparable[0]
+        end = self._sources[1].slowed_m - self._sources[0].slowed_m
+        return np.where(shift * end > 0.0, np.sign(shift) * np.minimum(np.abs(shift), np.abs(end)), 0.0)
+
+    def _comparable_m(self) -> FloatArray:
+        """Where each lap has slowed to what both reach, (2, c)."""
+        out = np.array([s.slowed_m for s in self._sources])
+        for k, (low, high) in enumerate((self._sources, self._sources[::-1])):
+            level = np.where(low.rolls_in, high.least, high.driven_at(high.slowed_m, high.all))
+            slower = low.least < high.least if k == 0 else low.least <= high.least
+            out[k] = np.where(slower, low.profile.falls_to_m(level), low.slowed_m)
+        return out
+
+    @cached_property
+    def _own_shift_m(self) -> FloatArray:
+        """Shift of each source's own slowing against the reference's, (2, c)."""
+        return np.stack([np.zeros_like(self.brake_shift_m), self.brake_shift_m])
+
+    @cached_property
+    def _both_slow_m(self) -> FloatArray:
+        """Up to where both laps slow, by source on its own slowing, (2, c).
+
+        Up to there the slowing of both is compared place by place; beyond it, to the end of
+        the own one, it is the lowest speed's.
+        """
+        ends = np.array([s.slowed_m for s in self._sources]) - self._own_shift_m
+        return np.asarray(ends.min(axis=0) + self._own_shift_m)
+
+    @cached_property
+    def _slowed(self) -> FloatArray:
+        """End of the slowing by brake point and slowest, (2, 2, c)."""
+        ends = np.array([s.slowed_m for s in self._sources]) - self._own_shift_m
+        return np.asarray(ends + self._own_shift_m[:, None])
+
+    @cached_property
+    def _start(self) -> FloatArray:
+        """Start of the drive by brake point, slowest and pick-up, (2, 2, 2, c)."""
+        pickup = np.array([s.pickup_m for s in self._sources])
+        moved = self._forced_m() * (np.arange(2.0)[:, None] - np.arange(2.0))[..., None]
+        return np.maximum((pickup + moved)[:, None], self._slowed[:, :, None])
+
+    def _as_forced(self, table: FloatArray) -> FloatArray:
+        """A table by brake point, slowest, pick-up, …: where all of a later pick-up is forced, it goes with the brake point."""
+        reference, lap = self._sources
+        forced = self._forced_m()
+        all_of_it = (forced > 0.0) & (lap.pickup_m - reference.pickup_m - forced < OWN_PICKUP_M)
+        out = table.copy()
+        for k in (0, 1):
+            out[k, :, 1 - k][..., all_of_it] = table[k, :, k][..., all_of_it]
+        return out
+
+    def _forced_m(self) -> FloatArray:
+        """How much later the lap must pick up only because its slowing ends later, metres, (c,).
+
+        That part of a late pick-up is the brake point's, not the throttle's.
+        """
+        reference, lap = self._sources
+        holds = np.minimum(reference.pickup_m - reference.slowed_m, lap.pickup_m - lap.slowed_m)
+        needed = lap.slowed_m + np.maximum(holds, 0.0) - reference.pickup_m
+        return np.minimum(np.maximum(needed, 0.0), np.maximum(lap.pickup_m - reference.pickup_m, 0.0))
+
+    def _cells_from(self, low_m: FloatArray, high_m: FloatArray) -> Some:
+        """The cells between two places of each corner, (c,) both."""
+        d, of = self.cells.middles_m, self.cells.of
+        wanted = (d >= low_m[of]) & (d <= high_m[of])
+        wanted[self.cells.first] = wanted[self.cells.first + 1] = True
+        index = np.flatnonzero(wanted)
+        first = np.searchsorted(index, self.cells.first)
+        width = self.cells.width_m[of[index]]
+        return Some(d[index], of[index], first, width, self._floor[index], index)
+
+    @cached_property
+    def _floor(self) -> FloatArray:
+        """E that no hybrid goes below, (n,): half the least of both laps within about 30 m."""
+        lowest = np.minimum(*self._driven)
+        for reach in _steps_to(int(FLOOR_REACH_M / float(self.cells.width_m.mean()))):
+            lower = lowest.copy()
+            lower[reach:] = np.minimum(lower[reach:], lowest[:-reach])
+            lower[:-reach] = np.minimum(lower[:-reach], lowest[reach:])
+            lowest = lower
+        return np.asarray(np.maximum(0.5 * lowest, LEAST_ENERGY))
+
+    @cached_property
+    def _driven(self) -> FloatArray:
+        """E of both laps as driven, (2, n)."""
+        return np.array([s.driven_at(self.cells.middles_m, self.cells.of) for s in self._sources])
+
+    def _before_s(self) -> FloatArray:
+        """Time as long as both slow: arrival, brake point, braking, slowest, coasting."""
+        some = self._cells_from(np.full_like(self.cells.width_m, -np.inf), self._both_slow_m.max(axis=0))
+        inside = some.d <= self._both_slow_m[:, some.of]
+        return some.seconds(self._meet(some), inside[:, None, None, None])
+
+    def _meet(self, some: Some) -> FloatArray:
+        """The lower of approach and slowing, with the roll between lift and brake point."""
+        driven = self._driven[:, some.index]
+        runs_on = np.array([approach(s, some, e) for s, e in zip(self._sources, driven, strict=True)])
+        runs_on = runs_on[:, None, None, None, None]
+        slowing = self._slowing(some)
+        rolls = [Roll.of(s) for s in self._sources]
+        if not any(r.length_m.any() for r in rolls):
+            return np.asarray(np.minimum(runs_on, slowing))
+        losses = np.array([r.loss[:, -1] for r in rolls])
+        met = crossing(some, runs_on - losses[:, some.of], slowing, self._both_slow_m[:, None, None, None])
+        lower = np.empty((2, *slowing.shape))
+        for c, roll in enumerate(rolls):
+            since = some.d - (met[..., c, :] - roll.length_m)[..., some.of]
+            rolled = runs_on[..., 0, :] - roll.lost_at(since, some.of)
+            lower[..., c, :] = np.minimum(rolled, slowing[..., c, :])
+        return lower
+
+    def _slowing(self, some: Some) -> FloatArray:
+        """E of the slowing by brake point, braking, slowest and coasting, (2, 2, 2, 2, m)."""
+        out = np.empty((2, 2, 2, 2, len(some.of)))
+        back = self._both_slow_m[:, some.of] - some.d
+        ends = zip(self._sources, self._both_slow_m, strict=True)
+        reached = np.array([s.driven_at(end, s.all) for s, end in ends])
+        for b, c in np.ndindex(2, 2):
+            coasting, braking = ((self._sources[i], self._both_slow_m[i]) for i in (c, b))
+            out[:, b, :, c] = slowing_curve(back[:, None], some.of, coasting, braking, reached - reached[c])
+        return out
+
+    def _tail_s(self) -> FloatArray:
+        """Time from where both have slowed to the end of the own slowing: brake point, slowest."""
+        some = self._cells_from(self._both_slow_m.min(axis=0), self._slowed.max(axis=(0, 1)))
+        moved = self._own_shift_m[:, some.of]
+        energy = np.stack(
+            [
+                s.driven_at(some.d - moved + own[some.of], some.of)
+                for s, own in zip(self._sources, self._own_shift_m, strict=True)
+            ],
+            axis=1,
+        )
+        inside = (some.d > self._both_slow_m[:, None, some.of]) & (some.d <= self._slowed[..., some.of])
+        return some.seconds(energy, inside)
+
+    @cached_property
+    def _shifts(self) -> FloatArray:
+        """What the lowest E of either lap is above that of the source, (2 sources, 2 slowest, c)."""
+        least = np.array([s.least for s in self._sources])
+        return np.asarray(least - least[:, None])
+
+    def _hold_s(self) -> FloatArray:
+        """Time from the end of the slowing to the pick-up: brake point, slowest, pick-up.
+
+        Another lowest E shifts it; where the source speeds up in between (a second apex),
+        the shift dies out as it does in a drive.
+        """
+        some = self._cells_from(self._slowed.min(axis=(0, 1)), self._start.max(axis=(0, 1, 2)))
+        of, slowed = some.of, self._slowed
+        energy = np.empty((2, 2, 2, len(of)))
+        for k, s in enumerate(self._sources):
+            length = np.maximum(self._start[:, :, k] - slowed, 1e-6)
+            share = np.clip((some.d - slowed[..., of]) / length[..., of], 0.0, 1.0)
+            places = s.slowed_m[of] + share * (s.pickup_m - s.slowed_m)[of]
+            energy[:, :, k] = s.driven_at(places, of) + self._shifts[k][:, of] * left_in_hold(s, places, of)
+        return some.seconds(energy, (some.d > slowed[:, :, None, of]) & (some.d <= self._start[..., of]))
+
+    def _drive_s(self) -> FloatArray:
+        """Time after the pick-up: brake point, slowest, pick-up, dips and drive."""
+        start = self._start
+        some = self._cells_from(start.min(axis=(0, 1, 2)), np.full_like(self.cells.width_m, np.inf))
+        since = some.d - start[..., some.of]
+        driven = self._driven_on(some, since)
+        dips = np.stack([s.deficit_at(since + s.pickup_m[some.of], some.of) for s in self._sources], axis=-2)
+        energy = driven[..., None, :, :] - dips[..., :, None, :]
+        return some.seconds(energy, (since > 0.0)[..., None, None, :])
+
+    def _driven_on(self, some: Some, since: FloatArray) -> FloatArray:
+        """E after the pick-up without dips: brake point, slowest, pick-up and drive, (2, 2, 2, 2, m).
+
+        Until both laps drive, and have fed a ramp, it is the drive of the lap that gives the
+        pick-up; from there on that of the other, place by place, since a bend that opens gives
+        more grip.  What E is above or below there dies out.
+        """
+        start, corners = self._start, self._sources[0].all
+        both = self._both_drive_m()
+        first = self._picked_up(since, some.of)
+        reached = self._picked_up(both - start, corners)
+        out = np.empty((2, 2, 2, 2, len(some.d)))
+        for q, s in enumerate(self._sources):
+            missing = (reached - s.smooth_at(both, corners)) / s.fade_at(both, corners)
+            later = s.smooth_at(some.d, some.of) + missing[..., some.of] * s.fade_at(some.d, some.of)
+            out[:, :, :, q] = np.where(some.d > both[..., some.of], later, first)
+        return out
+
+    def _both_drive_m(self) -> FloatArray:
+        """From where both laps drive, by brake point, slowest and pick-up, (2, 2, 2, c)."""
+        ramps = [RAMP_S * np.sqrt(2.0 * s.smooth_at(s.pickup_m, s.all)) for s in self._sources]
+        ramp = np.maximum(*ramps)
+        last = np.maximum(*(s.pickup_m for s in self._sources)) + ramp
+        return np.asarray(np.maximum(last, self._start + ramp))
+
+    def _picked_up(self, since: FloatArray, of: IntArray) -> FloatArray:
+        """E ``since`` (2, 2, 2, m) metres after the pick-up as its lap drives, shifted with the lowest E."""
+        out = np.empty_like(since)
+        for k, s in enumerate(self._sources):
+            place = since[:, :, k] + s.pickup_m[of]
+            shift = self._shifts[k] * left_in_hold(s, s.pickup_m, s.all) / s.fade_at(s.pickup_m, s.all)
+            out[:, :, k] = s.smooth_at(place, of) + shift[:, of] * s.fade_at(place, of)
+        return out
+
+
+def _spread(table: FloatArray, axes: tuple[int, ...]) -> FloatArray:
+    """A table over some of the factors and the corners, laid out to add to one over all factors."""
+    return table.reshape([2 if factor in axes else 1 for factor in range(len(FACTORS))] + [table.shape[-1]])
+
+
+def _steps_to(reach: int) -> list[int]:
+    """Steps that add up to a reach; each leaves no hole between what the ones before it cover."""
+    steps: list[int] = []
+    while sum(steps) < reach:
+        steps.append(min(2 * sum(steps) + 1, reach - sum(steps)))
+    return steps

@@ -1,0 +1,136 @@
+"""From two laps on one axis to the losses of every corner."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.causes.cells import Cells
+from jete.core.causes.chains import carried, only_gains
+from jete.core.causes.doubt import doubts_of
+from jete.core.causes.driven import driven_of
+from jete.core.causes.findings import findings_of
+from jete.core.causes.hybrid import FACTORS, Hybrids
+from jete.core.causes.moved import Pair
+from jete.core.causes.profile import profiles_of
+from jete.core.causes.result import CornerLoss, LapComparison, PhaseLoss, SectorTime
+from jete.core.driving.windows import Span, phases_of, windows_of
+from jete.core.numeric.shapley import shares_of
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.core.arrays import FloatArray
+    from jete.core.axis.corners import Corner
+    from jete.core.axis.road import Road
+    from jete.core.driving.marks import Marks
+    from jete.core.driving.passage import Passage
+    from jete.core.driving.vehicle import Drive
+
+TRACE_M = 5.0
+SECTORS = 3
+
+
+@dataclass(frozen=True, eq=False)
+class Held:
+    """What laps are held against: the reference's passage and marks, its road, corners and vehicle."""
+
+    passage: Passage
+    marks: Sequence[Marks]
+    road: Road
+    corners: Sequence[Corner]
+    drive: Drive
+
+
+def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComparison:
+    """One lap, with its marks at the reference's corners, against the reference."""
+    ours, length = reference.passage, reference.passage.motion.length_m
+    windows = windows_of(reference.corners, reference.marks, theirs, length)
+    cells = Cells.over(windows)
+    profiles = profiles_of((ours, lap), (reference.marks, theirs), windows, cells, reference.drive, reference.road)
+    hybrids = Hybrids(cells, profiles)
+    explained, shift = shares_of(hybrids.times_s()), hybrids.brake_shift_m.tolist()
+    pieces = _pieces(reference, lap, theirs, windows)
+    doubts = doubts_of((ours, lap), reference.road, reference.corners, windows, profiles[0].anchors)
+    driven = driven_of((ours, lap), (reference.marks, theirs), windows, profiles)
+    gains = list(zip(*(only_gains(p, cells).tolist() for p in profiles), strict=True))
+    corners = []
+    for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
+        anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
+        shares, rest = explained[i]
+        misfit_s = abs(sum(shares.values()) + rest - gap)
+        marks, window = (reference.marks[i], theirs[i]), windows[i]
+        logged = _logged_kmh(lap, marks)
+        pair = Pair(marks, anchors, shift[i], driven[i], window.start_m, window.end_m, doubts[i], misfit_s, logged)
+        named = carried({FACTORS[k]: s for k, s in shares.items()}, driven[i], gains[i])
+        corners.append(_corner_loss(pair, corner, window, gap, phases, named))
+    trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
+    total = lap.lap.span.time_s - ours.lap.span.time_s
+    return LapComparison(
+        lap, total, _lap_sigma_s(reference, lap), trace, gap_at(ours, lap, trace), _sectors(ours, lap), tuple(corners)
+    )
+
+
+def _lap_sigma_s(reference: Held, lap: Passage) -> float:
+    """Standard deviation of the whole gap, from how the line was found."""
+    ends = np.array([[0.0], [reference.road.length_m]])
+    v = reference.road.speed_mps[[0, -1]][:, None]
+    return float(lap.alignment.spread.change(ends[0], ends[1], v[0], v[1])[0])
+
+
+def _pieces(
+    reference: Held, lap: Passage, theirs: Sequence[Marks], windows: Sequence[Span]
+) -> list[tuple[float, tuple[PhaseLoss, ...]]]:
+    """The gap of each window, and of each of its phases."""
+    phases = [
+        phases_of(w, c, a, b) for w, c, a, b in zip(windows, reference.corners, reference.marks, theirs, strict=True)
+    ]
+    gaps = iter(_gaps_over(reference.passage, lap, [*windows, *itertools.chain.from_iterable(phases)]))
+    whole = [next(gaps) for _ in windows]
+    return [(gap, tuple(PhaseLoss(p, next(gaps)) for p in group)) for gap, group in zip(whole, phases, strict=True)]
+
+
+def gap_at(reference: Passage, lap: Passage, place_m: FloatArray) -> FloatArray:
+    """Running gap at places, seconds: lap time so far minus the reference's, (n,)."""
+    return lap.time_at(place_m) - reference.time_at(place_m)
+
+
+def _gaps_over(reference: Passage, lap: Passage, spans: Sequence[Span]) -> list[float]:
+    """Change of the running gap over each piece of the axis, seconds."""
+    ends = np.array([[s.start_m, s.end_m] for s in spans])
+    change: list[float] = np.diff(gap_at(reference, lap, ends), axis=1)[:, 0].tolist()
+    return change
+
+
+def _sectors(reference: Passage, lap: Passage) -> tuple[SectorTime, ...]:
+    """Thirds of the lap."""
+    bounds = np.linspace(0.0, reference.motion.length_m, SECTORS + 1)
+    times = [np.diff(p.time_at(bounds)) for p in (reference, lap)]
+    return tuple(
+        SectorTime(i + 1, Span(float(bounds[i]), float(bounds[i + 1])), float(times[0][i]), float(times[1][i]))
+        for i in range(SECTORS)
+    )
+
+
+def _logged_kmh(lap: Passage, marks: tuple[Marks, Marks]) -> float | None:
+    """Difference of the lowest speeds as logged, where the lines were not seen by positions; else None."""
+    if lap.alignment.method == "position":
+        return None
+    return marks[1].min_speed_kmh * lap.alignment.scale - marks[0].min_speed_kmh
+
+
+def _corner_loss(
+    pair: Pair,
+    corner: Corner,
+    window: Span,
+    gap_s: float,
+    phases: tuple[PhaseLoss, ...],
+    shares: dict[str, float],
+) -> CornerLoss:
+    """The findings of one window, and what they leave unexplained."""
+    findings = tuple(findings_of(pair, shares, gap_s))
+    rest = gap_s - sum(f.loss_s for f in findings)
+    return CornerLoss(corner, window, gap_s, pair.doubt.gap_s, phases, *pair.marks, findings, rest)

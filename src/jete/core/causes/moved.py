@@ -1,0 +1,182 @@
+"""How far the marks of two laps lie apart at one corner, and how sure that is: one answer for each factor."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import inf, sqrt
+from typing import TYPE_CHECKING, Literal, NamedTuple
+
+from jete.core.log.channels import GRAVITY_MPS2
+
+if TYPE_CHECKING:
+    from jete.core.causes.anchors import Anchors
+    from jete.core.causes.doubt import Doubt
+    from jete.core.causes.driven import Driven
+    from jete.core.driving.marks import Marks
+
+Kind = Literal[
+    "carried_speed",
+    "early_braking",
+    "late_braking",
+    "soft_braking",
+    "hard_braking",
+    "overslowing",
+    "more_speed",
+    "coasting",
+    "late_throttle",
+    "early_throttle",
+    "throttle_hesitation",
+    "slow_exit",
+    "fast_exit",
+]
+
+# What two passes differ by without anything having been done otherwise.
+LEAST_ARRIVAL_KMH = 0.5
+LEAST_MOVE_M = 1.5
+LEAST_SHIFT_M = 1.0
+LEAST_BRAKING_G = 0.01
+LEAST_BRAKING_SHARE = 0.01
+LEAST_SLOW_KMH = 0.4
+LEAST_COAST_S = 0.05
+LEAST_EXIT_KMH = 0.3
+LOGGED_SHARE = 0.3
+
+
+@dataclass(frozen=True)
+class Pair:
+    """Both laps at one corner: marks and anchors, and how they drove its window.
+
+    ``misfit_s`` is what the profiles of both laps miss of the gap; ``logged_kmh`` the
+    difference of the lowest speeds as logged where the lines were not seen by positions.
+    """
+
+    marks: tuple[Marks, Marks]
+    anchors: tuple[Anchors, Anchors]
+    brake_shift_m: float
+    driven: Driven
+    start_m: float
+    end_m: float
+    doubt: Doubt
+    misfit_s: float
+    logged_kmh: float | None = None
+
+
+class Moved(NamedTuple):
+    """A mark's difference, its standard deviation in the same unit, and whether there is any to speak of."""
+
+    kind: Kind
+    at_m: float
+    measure: float
+    unit: str
+    sigma: float
+    any: bool
+
+    @property
+    def sigmas(self) -> float:
+        """How many standard deviations the mark has moved by."""
+        return abs(self.measure) / self.sigma if self.sigma > 0.0 else inf
+
+
+def arrival(pair: Pair) -> Moved:
+    """Speed at the beginning of the window."""
+    change = 3.6 * (pair.driven.arrival_mps[1] - pair.driven.arrival_mps[0])
+    sigma = 3.6 * pair.doubt.ends_mps[0]
+    return Moved("carried_speed", pair.start_m, change, "km/h", sigma, any=abs(change) >= LEAST_ARRIVAL_KMH)
+
+
+def brake_point(pair: Pair) -> Moved:
+    """Brake point, or lift where neither brakes; of the side to which the whole slowing has moved.
+
+    Where both begin before the window (braking across the line) the slowing tells by how much.
+    """
+    reference, lap = pair.marks
+    shift = pair.brake_shift_m
+    on = [m for m in (reference.onset_m, lap.onset_m) if m is not None]
+    seen = len(on) == 2 and max(on) > pair.start_m + LEAST_SHIFT_M
+    measure = on[1] - on[0] if seen else shift
+    at = lap.onset_m if lap.onset_m is not None else pair.anchors[1].brake_m
+    moved = abs(shift) > max(LEAST_SHIFT_M, pair.doubt.brake_m) and measure * shift > 0.0
+    return Moved(
+        "early_braking" if shift < 0.0 else "late_braking",
+        at,
+        measure,
+        "m",
+        pair.doubt.brake_m,
+        any=moved and abs(measure) > LEAST_MOVE_M,
+    )
+
+
+def braking(pair: Pair) -> Moved:
+    """Mean deceleration, where both brake."""
+    own, change = (g / GRAVITY_MPS2 for g in (pair.anchors[0].braking_mps2, _harder_mps2(pair)))
+    both = all(m.brake_on_m is not None for m in pair.marks)
+    return Moved(
+        "soft_braking" if change < 0.0 else "hard_braking",
+        pair.anchors[1].brake_m,
+        change,
+        "g",
+        pair.doubt.braking * own,
+        any=both and abs(change) >= LEAST_BRAKING_G + LEAST_BRAKING_SHARE * own,
+    )
+
+
+def _harder_mps2(pair: Pair) -> float:
+    return pair.anchors[1].braking_mps2 - pair.anchors[0].braking_mps2
+
+
+def slowest(pair: Pair) -> Moved:
+    """Lowest speed.  A line that was only inferred must not make most of a difference."""
+    change = 3.6 * (sqrt(2.0 * pair.anchors[1].least) - sqrt(2.0 * pair.anchors[0].least))
+    seen = pair.logged_kmh is None or pair.logged_kmh * change >= LOGGED_SHARE * change**2
+    return Moved(
+        "overslowing" if change < 0.0 else "more_speed",
+        pair.marks[1].slow_point_m,
+        change,
+        "km/h",
+        pair.doubt.pace * pair.marks[0].min_speed_kmh,
+        any=seen and abs(change) >= LEAST_SLOW_KMH,
+    )
+
+
+def coasting(pair: Pair) -> Moved:
+    """Time on neither pedal."""
+    change = pair.driven.coast_s[1] - pair.driven.coast_s[0]
+    at, sigma = pair.anchors[1].released_m, pair.doubt.coast_s
+    return Moved("coasting", at, change, "s", sigma, any=abs(change) >= LEAST_COAST_S)
+
+
+def pickup(pair: Pair) -> Moved:
+    """Pick-up point."""
+    on = [m.throttle_on_m for m in pair.marks]
+    change = on[1] - on[0] if on[0] is not None and on[1] is not None else 0.0
+    kind: Kind = "late_throttle" if change > 0.0 else "early_throttle"
+    return Moved(kind, pair.anchors[1].pickup_m, change, "m", pair.doubt.pickup_m, any=abs(change) >= LEAST_MOVE_M)
+
+
+def dips(pair: Pair) -> Moved:
+    """Dips of the throttle that the other lap does not have."""
+    change = pair.anchors[1].own_dips - pair.anchors[0].own_dips
+    return Moved("throttle_hesitation", pair.anchors[1].pickup_m, float(change), "dips", 0.0, any=change != 0)
+
+
+def drive(pair: Pair) -> Moved:
+    """Speed at the window's end; the largest in the drive out where the speeds have met again by then."""
+    change = 3.6 * (pair.driven.leaving_mps[1] - pair.driven.leaving_mps[0])
+    if change * pair.driven.drive_kmh <= 0.0 or abs(change) < LEAST_EXIT_KMH:
+        change = pair.driven.drive_kmh
+    kind: Kind = "slow_exit" if change < 0.0 else "fast_exit"
+    sigma = 3.6 * pair.doubt.ends_mps[1]
+    return Moved(kind, pair.anchors[1].pickup_m, change, "km/h", sigma, any=abs(change) >= LEAST_EXIT_KMH)
+
+
+# By factor of :mod:`jete.core.causes.hybrid`.
+MOVED = {
+    "arrival": arrival,
+    "brake_point": brake_point,
+    "braking": braking,
+    "slowest": slowest,
+    "coasting": coasting,
+    "pickup": pickup,
+    "dips": dips,
+    "drive": drive,
+}

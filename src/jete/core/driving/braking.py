@@ -1,0 +1,70 @@
+"""What the brake did for one corner: its spells, where it begins, where it is let go."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.driving.pedals import BRAKE_ON, THROTTLE_FULL, Pedal, Spell, press_begins, rise_begins
+
+if TYPE_CHECKING:
+    from jete.core.driving.passage import Passage
+    from jete.core.driving.slow import Zone
+
+# An edge that so many samples see is traced along them.
+SEEN_SAMPLES = 4.0
+
+
+def chain_of(passage: Passage, zone: Zone, brakes: list[Spell]) -> list[Spell]:
+    """Brake spells of one corner: before its slow point, with no full throttle in between."""
+    t = passage.brake.time_s
+    chain: list[Spell] = []
+    for spell in reversed(brakes):
+        if t[spell.peak] > zone.slow_s + 0.3 or t[spell.first] > zone.slow_s:
+            continue
+        next_s = float(t[chain[0].first]) if chain else zone.slow_s
+        if t[spell.peak] < zone.previous_s + 0.05 or _full_between(passage.throttle, float(t[spell.last]), next_s):
+            break
+        chain.insert(0, spell)
+    return chain
+
+
+def with_later(passage: Passage, zone: Zone, chain: list[Spell], brakes: list[Spell]) -> list[Spell]:
+    """The chain, and brake spells between the slow point and the corner's end (a second apex)."""
+    t, end = passage.brake.time_s, min(zone.end_s, zone.next_s)
+    return chain + [s for s in brakes if zone.slow_s < t[s.first] and t[s.last] < end]
+
+
+def _full_between(throttle: Pedal, start_s: float, end_s: float) -> bool:
+    """Whether the throttle is full for a while between two times."""
+    if end_s - start_s < 0.3:
+        return False
+    lo, hi = throttle.time_s.searchsorted([start_s, end_s])
+    full = np.count_nonzero(throttle.value[lo:hi] > THROTTLE_FULL)
+    return bool(full * throttle.step_s > 0.25)
+
+
+def brake_marks(brake: Pedal, chain: list[Spell]) -> tuple[float | None, float | None, float | None]:
+    """Brake on (start of the rise), brake off, and the peak on the span."""
+    if not chain:
+        return None, None, None
+    a, b = chain[0].first, chain[-1].last
+    on = _pressed(brake, chain[0])
+    off = float(brake.time_s[b])
+    if b + 1 < len(brake.time_s):
+        drop = brake.value[b] - brake.value[b + 1]
+        off += float(brake.value[b] / drop * (brake.time_s[b + 1] - off)) if drop > brake.value[b] else 0.0
+    return on, off, float(brake.value[a : b + 1].max())
+
+
+def _pressed(brake: Pedal, spell: Spell) -> float:
+    """When a press begins: back along its samples, or by how long presses take where it is over within a few."""
+    value = brake.value[spell.first : spell.last + 1]
+    attack_s = brake.attack_s
+    if attack_s is not None and attack_s < SEEN_SAMPLES * brake.step_s:
+        k = spell.first + int((value > BRAKE_ON).argmax())
+        if k > 0:
+            return press_begins(brake, k, attack_s)
+    clearly = value > min(0.3, 0.6 * float(brake.value[spell.peak]))
+    return rise_begins(brake.time_s, brake.value, spell.first + int(clearly.argmax()), 0.0, brake.noise)

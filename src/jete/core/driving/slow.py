@@ -1,0 +1,153 @@
+"""The slow point of each corner: the centre of the valley of the speed, and its depth.
+
+It divides the lap: a corner's marks are looked for between the slow points before and
+after its own (a :class:`Zone`).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.core.arrays import FloatArray
+    from jete.core.axis.corners import Corner
+    from jete.core.driving.passage import Passage
+
+FLAT_VALLEY_MPS = 0.14
+BEFORE_SLOW_M = 15.0
+SAME_APEX_M = 25.0
+AS_SLOW_MPS = 0.5
+LOWEST_REACH_S = 0.35
+VALLEY_SAMPLES = 600
+# A lap turns in no farther before a bend.
+TURNING_M = 60.0
+# What is on at the first sample may have begun before the line.
+BEFORE_LINE_S = -1.0
+
+
+@dataclass(frozen=True)
+class Zone:
+    """Where to look for a corner's marks: times of the slow points before, in and after it.
+
+    ``start_s``, ``apex_s`` and ``end_s`` are when the lap passes the bend, ``before_s`` when
+    it is 60 m short of it.
+    """
+
+    corner: Corner
+    previous_s: float
+    slow_s: float
+    next_s: float
+    before_s: float
+    start_s: float
+    apex_s: float
+    end_s: float
+
+
+def zones_of(passage: Passage, corners: Sequence[Corner], like_m: Sequence[float] | None) -> list[Zone]:
+    """The zone of every corner, in order.
+
+    Args:
+        passage: the lap on the reference's axis.
+        corners: of the road.
+        like_m: the reference's slow points: where a corner has two apexes that are as slow
+            within 0.5 m/s, the slow point is the one at the apex where the reference has it.
+    """
+    slow = [_slow_time(passage, corners, i) for i in range(len(corners))]
+    if like_m is not None:
+        slow = [_as_slow_near(passage, t, place) for t, place in zip(slow, like_m, strict=True)]
+    times = [BEFORE_LINE_S, *slow, float(passage.motion.time_s[-1])]
+    places = np.array([[c.start_m - TURNING_M, c.start_m, c.apex_m, c.end_m] for c in corners])
+    passed: list[list[float]] = passage.time_at(places).tolist()
+    return [Zone(corner, *times[i : i + 3], *passed[i]) for i, corner in enumerate(corners)]
+
+
+def _slow_time(passage: Passage, corners: Sequence[Corner], i: int) -> float:
+    """Time of the slowest sample of a corner."""
+    corner = corners[i]
+    lo = corner.start_m - BEFORE_SLOW_M
+    hi = corner.end_m + 0.25 * (corner.end_m - corner.start_m)
+    if i:
+        lo = max(lo, 0.5 * (corners[i - 1].end_m + corner.start_m), corners[i - 1].apex_m + 2.0)
+    if i + 1 < len(corners):
+        hi = min(hi, 0.5 * (corner.end_m + corners[i + 1].start_m))
+    return _slowest(passage, lo, hi, corner.apex_m)
+
+
+def _as_slow_near(passage: Passage, slow_s: float, place_m: float) -> float:
+    """The slowest sample within 25 m of a place, where it is as slow as the one found; else that one."""
+    place, speed = passage.alignment.place_m, passage.motion.quiet_mps
+    a, b = place.searchsorted([place_m - SAME_APEX_M, place_m + SAME_APEX_M])
+    if b <= a:
+        return slow_s
+    k = int(a) + int(speed[a:b].argmin())
+    lowest = float(np.interp(slow_s, passage.motion.time_s, speed))
+    far = abs(passage.place_of(slow_s) - place_m) > SAME_APEX_M
+    inside = a + 1 < k < b - 2
+    return float(passage.motion.time_s[k]) if far and inside and speed[k] < lowest + AS_SLOW_MPS else slow_s
+
+
+def _slowest(passage: Passage, lo: float, hi: float, apex: float) -> float:
+    """Time of the least speed between two places; not where it only falls into, or rises out of, another corner."""
+    place, speed = passage.alignment.place_m, passage.motion.quiet_mps
+    a, middle, b = place.searchsorted([lo, apex, hi]).tolist()
+    b = min(max(b, a + 2), len(place))
+    middle = min(max(middle, a + 1), b - 1)
+    reach = max(3, (b - a) // 12)
+    k = a + int(speed[a:b].argmin())
+    end = middle + int(speed[middle:b].argmax()) + 1
+    if k >= b - reach:
+        k = a + int(speed[a:end].argmin())
+    if k <= a + reach:
+        start = a + int(speed[a : middle + 1].argmax())
+        k = start + int(speed[start:end].argmin())
+    return float(passage.motion.time_s[min(k, len(place) - 1)])
+
+
+def valley(passage: Passage, slow_s: float) -> tuple[float, float, float]:
+    """Times between which a lap is as slow as it gets, and the lowest speed as logged, m/s.
+
+    The valley is where speed is within 0.5 km/h (or twice its noise) of its least, so a
+    flat valley has the same middle whatever the noise.
+    """
+    t, v = passage.motion.time_s, passage.motion.quiet_mps
+    k = int(t.searchsorted(slow_s))
+    inside = slice(*t.searchsorted([slow_s - LOWEST_REACH_S, slow_s + LOWEST_REACH_S]))
+    lowest = _lowest(t[inside] - slow_s, passage.motion.speed_mps[inside])
+    k = min(k, len(v) - 1)
+    bar = max(lowest, float(v[k])) + FLAT_VALLEY_MPS
+    before, after = v[max(0, k - VALLEY_SAMPLES) : k + 1][::-1] >= bar, v[k : k + VALLEY_SAMPLES] >= bar
+    reach = [int(high.argmax()) if high.any() else len(high) - 1 for high in (before, after)]
+    return float(t[k - reach[0]]), float(t[k + reach[1]]), lowest
+
+
+def _lowest(t: FloatArray, v: FloatArray) -> float:
+    """Minimum of a parabola through the samples around the slowest, so that noise does not bias it."""
+    if len(t) < 5:
+        return float(v.min())
+    c2, c1, c0 = parabola(t, v)
+    if c2 <= 0.0 or abs(c1 / (2 * c2)) > float(np.abs(t).max()):
+        return float(v.min())
+    fitted = c0 - c1**2 / (4 * c2)
+    rest = v - (c0 + t * (c1 + t * c2))
+    scatter = float(rest @ rest / len(t)) ** 0.5
+    return fitted if abs(fitted - float(v.min())) < 3.0 * scatter + 0.05 else float(v.min())
+
+
+def parabola(t: FloatArray, v: FloatArray) -> tuple[float, float, float]:
+    """Coefficients c2, c1, c0 of c2 t² + c1 t + c0 by least squares; t and v (n,), n ≥ 3.
+
+    By orthogonal polynomials (Forsythe 1957, J. SIAM 5:74), which needs no matrix.
+    """
+    middle = float(t.mean())
+    p1 = t - middle
+    spread = float(p1 @ p1)
+    skew, mean_square = float(p1 @ p1**2) / spread, spread / len(t)
+    p2 = p1 * (p1 - skew) - mean_square
+    c2, slope = float(v @ p2) / float(p2 @ p2), float(v @ p1) / spread
+    b, c = slope - c2 * skew, float(v.mean()) - c2 * mean_square
+    return c2, b - 2.0 * c2 * middle, c - b * middle + c2 * middle**2

@@ -1,0 +1,73 @@
+"""What the vehicle does on full throttle, learnt from the laps themselves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.driving.pedals import THROTTLE_FULL
+
+if TYPE_CHECKING:
+    from jete.core.arrays import FloatArray
+    from jete.core.axis.road import Road
+    from jete.core.driving.passage import Passage
+
+
+@dataclass(frozen=True)
+class Drive:
+    """Full throttle: a = power / v − drag v² − rolling (SI, per kg); and the grip shown.
+
+    The grips are what the laps reach: lateral, braking and driving, m/s².
+    """
+
+    power_wpkg: float = 180.0
+    drag_1pm: float = 0.0008
+    rolling_mps2: float = 0.3
+    lateral_mps2: float = 10.0
+    braking_mps2: float = 9.0
+    driving_mps2: float = 4.0
+
+    def fade_1pm(self, speed_mps: FloatArray) -> FloatArray:
+        """da/dE, 1/m: how quickly a difference of v²/2 dies out along the road (negative)."""
+        v = np.maximum(speed_mps, 5.0)
+        return np.asarray(-self.power_wpkg / v**3 - 2.0 * self.drag_1pm)
+
+    def grip_fade_1pm(self, energy: FloatArray, curvature_1pm: FloatArray) -> FloatArray:
+        """−da/dE per unit of a, 1/m ÷ m/s², where the friction ellipse shares the grip with the bend.
+
+        a = A √(1 − u²) with u = 2 E κ / a_lateral: who is slower in a bend has grip left
+        to change speed harder, so a difference dies out within it (positive).
+        """
+        bend = 2.0 * np.abs(curvature_1pm) / self.lateral_mps2
+        used = np.minimum(energy * bend, 0.9)
+        return np.asarray(used * bend / np.sqrt(1.0 - used**2))
+
+
+def drive_of(reference: Passage, road: Road) -> Drive:
+    """Power and drag from the samples on full throttle, grips from the highest tenths.
+
+    From the reference alone, so that what a lap is told does not hang on which other laps
+    are compared with it.
+    """
+    power, drag, rolling = _full_throttle(reference)
+    lateral = np.abs(road.curvature_1pm) * road.speed_mps**2
+    low, high = np.percentile(reference.acceleration_mps2, [1.5, 97.0])
+    grip = max(float(np.percentile(lateral, 97.0)), 4.0)
+    return Drive(power, drag, rolling, grip, max(float(-low), 3.0), max(float(high), 1.5))
+
+
+def _full_throttle(passage: Passage) -> tuple[float, float, float]:
+    """Power, drag and rolling by least squares; a common vehicle where there are few samples."""
+    common = (Drive.power_wpkg, Drive.drag_1pm, Drive.rolling_mps2)
+    speed = passage.motion.speed_mps
+    used = (passage.throttle.at(passage.motion.time_s) > THROTTLE_FULL) & (speed > 0.45 * float(speed.max()))
+    v, a = speed[used], passage.acceleration_mps2[used]
+    if len(v) < 100 or float(np.ptp(v)) < 8.0:
+        return common
+    table = np.stack([1.0 / v, -(v**2)], axis=1)
+    power, drag = np.linalg.solve(table.T @ table, table.T @ (a + 0.2))
+    if not (20.0 < power < 1500.0 and 0.0 <= drag < 0.005):
+        return common
+    return float(power), float(drag), 0.2

@@ -1,0 +1,143 @@
+"""How far marks have moved, and what that is worth as evidence."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from math import inf
+
+import pytest
+
+from jete.core.causes import moved
+from jete.core.causes.anchors import Anchors
+from jete.core.causes.doubt import Doubt
+from jete.core.causes.driven import Driven
+from jete.core.causes.findings import Finding, findings_of
+from jete.core.causes.moved import MOVED, Pair
+from jete.core.driving.marks import Marks
+
+SURE = Doubt(
+    brake_m=0.5,
+    pickup_m=0.5,
+    braking=0.01,
+    pace=0.002,
+    ends_mps=(0.0, 0.0),
+    coast_s=0.0,
+    gap_s=0.004,
+    cost_s=dict.fromkeys(MOVED, 0.004),
+)
+MARKS = Marks(
+    brake_on_m=200.0, brake_peak=60.0, brake_unit="bar", brake_off_m=280.0, lift_m=195.0, turn_in_m=260.0,
+    slow_point_m=300.0, min_speed_kmh=72.0, throttle_on_m=320.0, full_throttle_m=350.0, exit_speed_kmh=90.0,
+    coast_s=0.2, throttle_dips=0, gear=2,
+)  # fmt: skip
+ANCHORS = Anchors(
+    lift_m=195.0, brake_m=200.0, released_m=280.0, slowed_m=295.0, pickup_m=320.0, least=200.0,
+    braking_mps2=9.0, rolls_in=False,
+)  # fmt: skip
+DRIVEN = Driven(arrival_mps=(60.0, 60.0), leaving_mps=(50.0, 50.0), drive_kmh=0.0, coast_s=(0.2, 0.2))
+SAME = Pair(
+    marks=(MARKS, MARKS), anchors=(ANCHORS, ANCHORS), brake_shift_m=0.0, driven=DRIVEN, start_m=100.0, end_m=600.0, doubt=SURE, misfit_s=0.0,
+)  # fmt: skip
+
+
+def lap(pair: Pair = SAME, **marks: object) -> Pair:
+    """A pair whose lap has other marks."""
+    return replace(pair, marks=(MARKS, replace(MARKS, **marks)))  # type: ignore[arg-type]
+
+
+def anchored(**anchors: float) -> Pair:
+    return replace(SAME, anchors=(ANCHORS, replace(ANCHORS, **anchors)))  # type: ignore[arg-type]
+
+
+def found(pair: Pair, gap_s: float, **shares: float) -> list[Finding]:
+    return findings_of(pair, shares, gap_s)
+
+
+@pytest.mark.parametrize("factor", MOVED)
+def test_equal_laps_have_moved_nothing(factor: str) -> None:
+    assert not MOVED[factor](SAME).any
+
+
+def test_a_mark_without_doubt_is_beyond_all_sigmas() -> None:
+    assert moved.coasting(replace(SAME, driven=replace(DRIVEN, coast_s=(0.1, 0.6)))).sigmas == inf
+
+
+@pytest.mark.parametrize(("metres", "kind"), [(14.0, "late_throttle"), (-6.0, "early_throttle")])
+def test_a_pick_up_has_its_side_and_its_doubt(metres: float, kind: str) -> None:
+    mark = moved.pickup(lap(throttle_on_m=320.0 + metres))
+    assert (mark.kind, mark.measure, mark.any) == (kind, metres, True)
+    assert mark.sigmas == pytest.approx(abs(metres) / 0.5)
+
+
+def test_a_brake_point_counts_only_where_the_whole_slowing_has_moved_with_it() -> None:
+    early = lap(brake_on_m=190.0)
+    assert moved.brake_point(replace(early, brake_shift_m=-8.0)).any
+    assert not moved.brake_point(replace(early, brake_shift_m=8.0)).any
+    assert not moved.brake_point(early).any
+
+
+def test_softer_braking_is_told_only_where_both_brake() -> None:
+    soft = anchored(braking_mps2=7.5)
+    assert moved.braking(soft).kind == "soft_braking"
+    assert moved.braking(soft).any
+    assert not moved.braking(replace(soft, marks=(MARKS, replace(MARKS, brake_on_m=None)))).any
+
+
+def test_a_lower_speed_that_was_not_logged_as_lower_is_the_line_s() -> None:
+    slower = anchored(least=180.0)
+    assert moved.slowest(replace(slower, logged_kmh=-3.5)).any
+    assert not moved.slowest(replace(slower, logged_kmh=-0.2)).any
+
+
+def test_a_slowing_that_begins_before_the_window_is_told_by_its_shift() -> None:
+    across = replace(lap(brake_on_m=0.1), start_m=0.0, brake_shift_m=6.0)
+    mark = moved.brake_point(replace(across, marks=(replace(MARKS, brake_on_m=0.0), across.marks[1])))
+    assert (mark.kind, mark.measure, mark.any) == ("late_braking", 6.0, True)
+
+
+def test_speeds_that_have_met_again_are_told_by_the_largest_difference() -> None:
+    mark = moved.drive(replace(SAME, driven=replace(DRIVEN, leaving_mps=(50.0, 50.01), drive_kmh=-4.0)))
+    assert (mark.kind, mark.measure) == ("slow_exit", -4.0)
+
+
+def test_an_inferred_speed_has_its_doubt() -> None:
+    inferred = replace(SAME, doubt=replace(SURE, ends_mps=(0.4, 0.4)), driven=replace(DRIVEN, drive_kmh=-4.0))
+    assert moved.drive(inferred).sigmas == pytest.approx(4.0 / (0.02 * 72.0))
+
+
+def test_the_cause_whose_mark_has_moved_takes_the_gap() -> None:
+    late = lap(throttle_on_m=334.0)
+    (only,) = found(late, 0.12, pickup=0.1, drive=0.01, slowest=0.008)
+    assert only.kind == "late_throttle"
+    assert only.loss_s == pytest.approx(0.12, abs=0.01)
+    assert only.confidence > 0.99
+
+
+def test_a_doubtful_mark_must_cost_more() -> None:
+    unsure = replace(SURE, cost_s=dict.fromkeys(MOVED, 0.02), gap_s=0.02)
+    late = replace(lap(throttle_on_m=334.0), doubt=unsure)
+    doubtful = replace(late, doubt=replace(unsure, pickup_m=10.0))
+    assert found(late, 0.048, pickup=0.048)
+    assert not found(doubtful, 0.048, pickup=0.048)
+    assert found(doubtful, 0.15, pickup=0.15)
+
+
+def test_a_cost_against_its_measure_is_no_cause() -> None:
+    assert not found(anchored(least=150.0), -0.2, slowest=-0.2)
+
+
+def test_large_shares_that_cancel_are_a_mark_misread() -> None:
+    late = lap(throttle_on_m=334.0, slow_point_m=310.0)
+    both = replace(late, anchors=(ANCHORS, replace(ANCHORS, least=150.0)))
+    assert not found(both, 0.006, pickup=-0.497, slowest=0.503)
+
+
+def test_where_the_line_was_not_seen_a_speed_must_cost_more() -> None:
+    slower = replace(anchored(least=185.0), doubt=replace(SURE, cost_s=dict.fromkeys(MOVED, 0.02), gap_s=0.02))
+    assert found(slower, 0.052, slowest=0.052)
+    assert not found(replace(slower, logged_kmh=-4.0), 0.052, slowest=0.052)
+
+
+def test_what_the_profiles_miss_is_the_least_that_is_told() -> None:
+    late = replace(lap(throttle_on_m=334.0), misfit_s=0.2)
+    assert not found(late, 0.1, pickup=0.1)

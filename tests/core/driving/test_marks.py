@@ -1,0 +1,139 @@
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import lru_cache
+
+import numpy as np
+import pytest
+
+from jete.core.causes.result import CornerLoss
+from jete.simulate.driver import Fault, LapPlan, Style, TrueCorner, drive
+from jete.simulate.lines import draw_line
+from jete.simulate.logger import LoggerSettings, record
+from jete.simulate.trials import Trial, TrueFault, draw_trial
+from jete.simulate.vehicle import CAR, MOTORCYCLE, Vehicle
+from known_laps import compare_trial
+
+SEEDS = (41, 42, 43)
+
+
+@lru_cache(maxsize=12)
+def measured(
+    seed: int, speed_noise_mps: float = 0.03, rate_hz: float = 100.0
+) -> list[tuple[Trial, CornerLoss, TrueCorner]]:
+    trial = draw_trial(seed, replace(LoggerSettings(), speed_noise_mps=speed_noise_mps, rate_hz=rate_hz))
+    truth = [c for c in trial.corners("lap") if not c.flat]
+    out = []
+    for loss in compare_trial(trial).laps[0].corners:
+        station = float(trial.station_m(loss.corner.apex_m))
+        road = min(trial.circuit.corners, key=lambda r: abs(r.apex_m - station))
+        out += [(trial, loss, t) for t in truth if t.corner == road.number]
+    return out
+
+
+def errors(seed: int, mark: str, true: str, speed_noise_mps: float = 0.03, rate_hz: float = 100.0) -> np.ndarray:
+    out = []
+    for trial, loss, t in measured(seed, speed_noise_mps, rate_hz):
+        place, found = getattr(t, true), getattr(loss.lap_marks, mark)
+        if place is not None and found is not None:
+            out.append(abs(found - float(trial.axis_m(place))))
+    return np.array(out)
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize(
+    ("mark", "true", "within"),
+    [("brake_on_m", "brake_on_m", 1.0), ("slow_point_m", "slow_point_m", 3.0), ("throttle_on_m", "throttle_on_m", 2.0)],
+)
+def test_marks_are_where_the_driver_made_them(seed: int, mark: str, true: str, within: float) -> None:
+    assert np.median(errors(seed, mark, true)) < within
+
+
+@pytest.mark.parametrize("noise_mps", [0.1, 0.2])
+@pytest.mark.parametrize(
+    ("mark", "true", "within"), [("slow_point_m", "slow_point_m", 3.0), ("throttle_on_m", "throttle_on_m", 2.0)]
+)
+def test_a_noisy_speed_hardly_moves_the_marks(noise_mps: float, mark: str, true: str, within: float) -> None:
+    assert np.median(errors(SEEDS[0], mark, true, noise_mps)) < within
+
+
+@pytest.mark.parametrize("rate_hz", [10.0, 20.0])
+@pytest.mark.parametrize(("mark", "within"), [("brake_on_m", 2.0), ("throttle_on_m", 2.0)])
+def test_few_samples_hardly_move_the_marks(rate_hz: float, mark: str, within: float) -> None:
+    far = np.concatenate([errors(seed, mark, mark, rate_hz=rate_hz) for seed in SEEDS])
+    assert np.percentile(far, 90.0) < within
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_marks_come_in_the_order_of_the_road(seed: int) -> None:
+    for _, loss, _ in measured(seed):
+        m = loss.lap_marks
+        order = [p for p in (m.lift_m, m.brake_on_m, m.brake_off_m) if p is not None]
+        assert order == sorted(order)
+        if m.full_throttle_m is not None and m.throttle_on_m is not None:
+            assert m.full_throttle_m > m.throttle_on_m
+
+
+def passed(fault: Fault | None, vehicle: Vehicle = CAR, channels: tuple[str, ...] | None = None) -> CornerLoss:
+    """The corner of a fault on circuit 5, compared with a lap without it."""
+    circuit = draw_trial(5, faults=0).circuit
+    line = draw_line(circuit, 1)
+    settings = LoggerSettings(channels=channels or LoggerSettings().channels)
+    traces = [
+        drive(circuit, vehicle, [LapPlan(), LapPlan(f), LapPlan()], Style()) for f in ((), (fault,) if fault else ())
+    ]
+    logs = [record(t, line, settings, k, (1, 2), f"{k}.csv") for k, t in enumerate(traces)]
+    faults = (TrueFault(fault, traces[1], traces[0]),) if fault else ()
+    trial = Trial(5, circuit, logs[0], logs[1], traces[0], traces[1], line, line, 1.0, faults)
+    number = fault.corner if fault else 2
+    apex = float(trial.axis_m(circuit.corners[number - 1].apex_m))
+    return min(compare_trial(trial).laps[0].corners, key=lambda c: abs(c.corner.apex_m - apex))
+
+
+def test_hesitation_is_counted_once_for_each_dip() -> None:
+    loss = passed(Fault("throttle_hesitation", 2, 0.5))
+    assert loss.lap_marks.throttle_dips == loss.reference_marks.throttle_dips + 1
+
+
+def test_coasting_is_measured_in_seconds() -> None:
+    loss = passed(Fault("coasting", 2, 0.8))
+    assert loss.lap_marks.coast_s - loss.reference_marks.coast_s == pytest.approx(0.8, abs=0.15)
+
+
+def test_the_slow_point_of_a_slower_corner_is_slower() -> None:
+    loss = passed(Fault("overslowing", 2, 6.0))
+    assert loss.reference_marks.min_speed_kmh - loss.lap_marks.min_speed_kmh == pytest.approx(6.0, abs=0.7)
+
+
+def test_a_balancing_throttle_is_no_pick_up() -> None:
+    loss = passed(Fault("late_throttle", 2, 20.0))
+    ours, theirs = loss.reference_marks.throttle_on_m, loss.lap_marks.throttle_on_m
+    assert ours is not None
+    assert theirs is not None
+    assert theirs - ours == pytest.approx(20.0, abs=2.0)
+    assert loss.lap_marks.throttle_dips == 0
+
+
+def test_the_gear_is_that_at_the_slow_point() -> None:
+    marks = passed(None).lap_marks
+    assert marks.gear == CAR.gear(np.array([marks.min_speed_kmh / 3.6]))[0]
+
+
+def test_the_brake_unit_is_the_logged_one() -> None:
+    marks = passed(None).lap_marks
+    assert marks.brake_unit == "bar"
+    assert 20.0 < (marks.brake_peak or 0.0) < 80.0
+
+
+def test_a_motorcycle_with_two_brakes_and_lean_has_all_marks() -> None:
+    channels = ("lap", "distance", "speed", "throttle", "brake_front", "brake_rear", "lean", "gear", "x", "y")
+    marks = passed(None, MOTORCYCLE, channels).lap_marks
+    assert None not in (marks.brake_on_m, marks.throttle_on_m, marks.turn_in_m, marks.full_throttle_m)
+
+
+def test_without_pedals_the_brake_point_is_inferred_nearby() -> None:
+    channels = ("lap", "distance", "speed", "yaw_rate", "x", "y")
+    with_pedals, without = passed(None).lap_marks, passed(None, channels=channels).lap_marks
+    assert without.brake_on_m is not None
+    assert without.brake_on_m == pytest.approx(with_pedals.brake_on_m, abs=12.0)
+    assert without.brake_unit == "m/s2"

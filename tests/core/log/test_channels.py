@@ -1,0 +1,67 @@
+from __future__ import annotations
+
+import pytest
+
+from jete.core.log.channels import QUANTITIES, canonical_name, factor, known_units
+
+
+@pytest.mark.parametrize(
+    ("spelling", "name"),
+    [
+        ("speed", "speed"),
+        ("GPS_Speed", "speed"),
+        ("Vehicle Speed", "speed"),
+        ("vehicle-speed", "speed"),
+        ("Brake Pressure", "brake"),
+        ("TPS", "throttle"),
+        ("lat", "latitude"),
+        ("Lon", "longitude"),
+        ("elapsed time", "time"),
+        ("Elapsed_Time", "time"),
+        ("YAW RATE", "yaw_rate"),
+        ("Acc Lat", "acc_lat"),
+        ("brake front", "brake_front"),
+        ("Lean Angle", "lean"),
+        ("oil temperature", None),
+        ("", None),
+    ],
+)
+def test_spellings_map_to_channels(spelling: str, name: str | None) -> None:
+    assert canonical_name(spelling) == name
+
+
+@pytest.mark.parametrize("name", QUANTITIES)
+def test_each_channel_is_its_own_spelling(name: str) -> None:
+    assert canonical_name(name.upper().replace("_", " ")) == name
+
+
+@pytest.mark.parametrize(
+    ("channel", "unit", "expected"),
+    [
+        ("speed", "km/h", 1 / 3.6),
+        ("speed", "mph", 0.44704),
+        ("speed", "kn", 0.514444),
+        ("speed", None, 1 / 3.6),
+        ("time", "ms", 0.001),
+        ("distance", "km", 1000.0),
+        ("throttle", "%", 0.01),
+        ("throttle", "ratio", 1.0),
+        ("brake", "psi", 0.0689476),
+        ("brake", "kPa", 0.01),
+        ("steering", "rad", 1.0),
+        ("acc_lat", "g", 9.80665),
+        ("acc_lat", "m/s2", 1.0),
+        ("yaw_rate", "deg/s", 0.0174533),
+        ("latitude", "deg", 1.0),
+    ],
+)
+def test_factors_to_the_inside_unit(channel: str, unit: str | None, expected: float) -> None:
+    assert factor(channel, unit) == pytest.approx(expected, rel=1e-5)
+
+
+def test_an_unknown_unit_has_no_factor() -> None:
+    assert factor("speed", "furlongs") is None
+
+
+def test_known_units_can_be_named() -> None:
+    assert "km/h" in known_units("speed")
