@@ -44,6 +44,17 @@ def test_the_odometer_sets_the_level_and_the_speed_the_detail() -> None:
     assert np.abs(rate / (0.5 * (speed[1:] + speed[:-1])) - 1.01).max() < 0.02
 
 
+def test_an_odometer_in_another_unit_than_it_says_is_left_out() -> None:
+    driven = np.arange(1001) * 3.0
+    assert motion_of(made(speed=np.full(1001, 30.0), distance=driven * 1000.0)).length_m == pytest.approx(3000.0)
+
+
+def test_an_odometer_that_stands_still_leaves_the_word_to_the_positions() -> None:
+    along = np.arange(401) * 2.0
+    log = made(distance=np.full(401, 3.3), x=along, y=np.zeros(401)).log
+    assert travelled(log)[1][-1] == pytest.approx(800.0, rel=0.01)
+
+
 def test_without_speed_the_distance_gives_it() -> None:
     motion = motion_of(made(distance=np.arange(401) * 2.0))
     assert motion.inferred

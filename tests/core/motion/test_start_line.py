@@ -6,7 +6,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from jete.core.log.lap import Log
+from jete.core.log.lap import Channel, Log
+from jete.core.log.plane import StartLine
+from jete.core.motion.crossing import crossings
 from jete.core.motion.split import line_of, split
 from jete.core.motion.start_line import proposed_line
 from jete.formats.reader import read_log
@@ -31,6 +33,24 @@ def test_a_line_is_proposed_that_every_lap_crosses(from_the_paddock: Log) -> Non
     complete = [s for s in split(from_the_paddock, line) if s.complete]
     assert len(complete) >= 7
     assert all(s.length_m == pytest.approx(3905.0, rel=0.01) for s in complete)
+
+
+def standing(places: np.ndarray) -> np.ndarray:
+    """Crossings of a line at nought by a vehicle that stands, with its receiver at these places."""
+    time = np.arange(len(places)) * 0.1
+    x, y = (Channel(n, "m", time, places) for n in ("x", "y"))
+    clock = np.arange(31) * 0.1
+    held = {"time": Channel("time", "s", clock, clock), "speed": Channel("speed", "m/s", clock, np.zeros(31))}
+    return crossings(Log("parked", {**held, "x": x, "y": y}), (x, y), StartLine(0.0, 0.0, 0.0))
+
+
+@pytest.mark.parametrize("places", [np.empty(0), np.zeros(1), np.full(30, 20.0)])
+def test_a_path_of_one_place_crosses_no_line(places: np.ndarray) -> None:
+    assert standing(places).size == 0
+
+
+def test_who_stands_just_past_the_line_crossed_it_before_the_log_began() -> None:
+    assert standing(np.full(30, 2.0)) == pytest.approx([-2.0])
 
 
 def test_without_positions_nothing_is_proposed(from_the_paddock: Log) -> None:

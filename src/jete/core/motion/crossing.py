@@ -15,6 +15,8 @@ from jete.core.motion.motion import travelled
 
 END_SLACK_M = 10.0
 FIT_REACH_M = 60.0
+# Samples that lie closer together than this show no slope.
+LEAST_FIT_M = 1.0
 LEAST_NOISE_M = 0.05
 # What the slope of a crossing path strays from 1 (odometers, angles), and what it bends by.
 SLOPE_SPREAD = 0.03
@@ -36,6 +38,8 @@ def crossings(log: Log, path: tuple[Channel, Channel], line: StartLine) -> Float
     than a sample's step or 10 m: those crossings are extrapolated.
     """
     t = path[0].time_s
+    if len(t) < 2:
+        return np.empty(0)
     ahead, aside = line.ahead_m(path[0].value, path[1].value), line.aside_m(path[0].value, path[1].value)
     time, distance = travelled(log)
     s = np.interp(t, time, distance)
@@ -78,7 +82,7 @@ def _fitted(s: FloatArray, ahead: FloatArray, place: float) -> float:
     one side only and a free curve runs off with their noise.
     """
     near = np.abs(s - place) < FIT_REACH_M
-    if near.sum() < 5:
+    if near.sum() < 5 or np.ptp(s[near]) < LEAST_FIT_M:
         return place
     x, y = s[near] - place, ahead[near]
     line = np.polynomial.polynomial.polyfit(x, y, 1)

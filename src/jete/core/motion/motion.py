@@ -21,6 +21,8 @@ from jete.core.numeric.interpolate import integral, slopes
 from jete.core.numeric.spline import Knots, likeliest, noise_of
 
 LEVEL_REACH_M = 60.0
+# A logged distance this many times as long, or as short, as the speed makes it is in another unit than it says.
+WRONG_UNIT = 10.0
 # A speed is averaged until its noise is this, over no longer than so many seconds; an acceleration alike.
 QUIET_MPS = 0.04
 LONGEST_QUIET_S = 0.3
@@ -96,9 +98,11 @@ def _travelled(log: Log) -> tuple[FloatArray, FloatArray]:
         v = np.maximum(speed.at(clock), 0.0)
         return clock, integral(clock, v)
     distance = log.get("distance")
-    if distance is not None:
-        steps = np.diff(distance.at(clock))
-        typical = float(np.median(steps[steps > 0.0])) if np.any(steps > 0.0) else 0.0
+    steps = np.diff(distance.at(clock)) if distance is not None else np.empty(0)
+    moves = bool(np.any(steps > 0.0))
+    # A counter that stands still says nothing where positions say more.
+    if distance is not None and (moves or not log.has_position()):
+        typical = float(np.median(steps[steps > 0.0])) if moves else 0.0
         return clock, np.concatenate([[0.0], np.cumsum(np.where(steps < 0.0, typical, steps))])
     track = path_motion(log)
     time, v = track.time_s, track.speed_mps
@@ -142,7 +146,7 @@ def _levelled(lap: Lap, time: FloatArray, along: FloatArray) -> FloatArray:
     if distance is None:
         return along
     logged = _within_lap(distance, lap.span.time_s)
-    if logged is None:
+    if logged is None or not 1.0 / WRONG_UNIT < logged.value[-1] / along[-1] < WRONG_UNIT:
         return along
     found = np.interp(logged.time_s, time, along)
     bins = np.floor(logged.value / LEVEL_REACH_M).astype(int)
