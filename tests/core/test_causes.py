@@ -8,7 +8,7 @@ from test_marks import passed
 
 from jete.core.causes.anchors import Anchors
 from jete.core.causes.cells import Cells
-from jete.core.causes.hybrid import FACTORS, Hybrids
+from jete.core.causes.hybrid import Hybrids
 from jete.core.causes.profile import Profile
 from jete.core.causes.result import Comparison, CornerLoss
 from jete.core.compare import compare
@@ -174,7 +174,3 @@ def test_a_place_beyond_a_table_has_its_end_value_not_the_neighbours() -> None:
     grid = Cells.over([Span(0.0, 100.0), Span(100.0, 430.0)]).table
     values = np.where(grid.of == 0, 1.0, 2.0)
     assert grid.look_up(values, np.array([900.0, -900.0]), np.array([0, 1])).tolist() == [1.0, 2.0]
-
-
-def test_factors_are_eight() -> None:
-    assert len(FACTORS) == 8

@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import pytest
 
+from jete.core.causes.kinds import Kind
 from jete.report.sentences import sentence
 from jete.report.units import Units, plain, signed
 from jete.report.words import KIND_WORDS, cause_words, difference, lap_time, not_logged, printable
@@ -45,7 +46,7 @@ def test_findings_speak_in_the_chosen_units(length: str, speed: str, kind: str, 
 
 
 def test_there_is_one_sentence_for_each_kind() -> None:
-    texts = {sentence(k, 3.0) for k in KIND_WORDS}  # type: ignore[arg-type]
+    texts = {sentence(k, 3.0) for k in Kind}
     assert len(texts) == len(KIND_WORDS)
     assert all(t.endswith(".") for t in texts)
 

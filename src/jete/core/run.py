@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
     from jete.core.arrays import FloatArray
     from jete.core.axis.corners import Corner
-    from jete.core.causes.moved import Kind
+    from jete.core.causes.kinds import Kind
     from jete.core.causes.result import Comparison, CornerLoss
 
 LEAST_LAPS = 4

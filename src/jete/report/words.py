@@ -3,30 +3,18 @@
 from __future__ import annotations
 
 import unicodedata
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Final
+
+from jete.core.causes.kinds import CAUSES, Kind
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
 # Control signs, signs that turn the direction of text, halves of pairs.
 STEERING = ("Cc", "Cf", "Cs")
 MINUS = "\N{MINUS SIGN}"
 
-KIND_WORDS = {
-    "carried_speed": "speed on arrival",
-    "early_braking": "early braking",
-    "late_braking": "late braking",
-    "soft_braking": "soft braking",
-    "hard_braking": "hard braking",
-    "overslowing": "overslowing",
-    "more_speed": "more speed",
-    "coasting": "coasting",
-    "late_throttle": "late throttle",
-    "early_throttle": "early throttle",
-    "throttle_hesitation": "hesitation",
-    "slow_exit": "slow exit",
-    "fast_exit": "fast exit",
-}
+KIND_WORDS: Final[Mapping[str, str]] = {c.kind: c.title for c in CAUSES.values()}
 
 
 def cause_words(kind: str, seconds: float, ahead: str = "") -> str:
@@ -40,7 +28,7 @@ def cause_words(kind: str, seconds: float, ahead: str = "") -> str:
     >>> cause_words("late_throttle", 0.1), cause_words("carried_speed", 0.125, "9")
     ('late throttle', 'arrived slower (from corner 9)')
     """
-    if kind != "carried_speed":
+    if kind != Kind.CARRIED_SPEED:
         return KIND_WORDS.get(kind, kind)
     how = "arrived slower" if seconds > 0.0 else "arrived faster"
     return f"{how} (from corner {ahead})" if ahead else how

@@ -10,19 +10,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from math import sqrt
-from typing import get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
-from jete.core.causes.moved import Kind
+from jete.core.causes.kinds import Kind
 from jete.simulate.circuit import Circuit
 from jete.simulate.vehicle import Vehicle
 
 FloatArray = NDArray[np.float64]
 
 # All that a driver can do wrong; a carried speed is what is left of it at the next corner.
-FAULT_KINDS: tuple[Kind, ...] = tuple(kind for kind in get_args(Kind) if kind != "carried_speed")
+FAULT_KINDS: tuple[Kind, ...] = tuple(kind for kind in Kind if kind is not Kind.CARRIED_SPEED)
 RATE_HZ = 200.0
 
 

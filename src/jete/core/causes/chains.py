@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.causes.kinds import Factor
+
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
@@ -20,7 +22,7 @@ if TYPE_CHECKING:
 
 SLOWED_MPS = 0.5
 # What is done on the way to the pick-up; a lap that only gains speed does nothing of it.
-ON_THE_WAY = ("brake_point", "braking", "slowest", "coasting", "pickup")
+ON_THE_WAY = (Factor.BRAKE_POINT, Factor.BRAKING, Factor.SLOWEST, Factor.COASTING, Factor.PICKUP)
 
 
 def only_gains(profile: Profile, cells: Cells) -> BoolArray:
@@ -32,11 +34,11 @@ def only_gains(profile: Profile, cells: Cells) -> BoolArray:
     return np.asarray(np.maximum.reduceat(fallen, cells.first) < SLOWED_MPS)
 
 
-def carried(shares: Mapping[str, float], driven: Driven, gains: tuple[bool, bool]) -> dict[str, float]:
+def carried(shares: Mapping[Factor, float], driven: Driven, gains: tuple[bool, bool]) -> dict[Factor, float]:
     """Shares by factor, with all on the way to the pick-up given to the arrival where the slower to arrive only gains speed.
 
     Args:
-        shares: seconds by factor of :mod:`jete.core.causes.hybrid`.
+        shares: seconds by factor.
         driven: how both laps drove the window.
         gains: whether the reference, and the lap, only gain speed through it.
     """
@@ -44,5 +46,7 @@ def carried(shares: Mapping[str, float], driven: Driven, gains: tuple[bool, bool
     if not gains[1 if lap_mps < reference_mps else 0]:
         return dict(shares)
     left = {factor: share for factor, share in shares.items() if factor not in ON_THE_WAY}
-    left["arrival"] = left.get("arrival", 0.0) + sum(s for factor, s in shares.items() if factor in ON_THE_WAY)
+    left[Factor.ARRIVAL] = left.get(Factor.ARRIVAL, 0.0) + sum(
+        s for factor, s in shares.items() if factor in ON_THE_WAY
+    )
     return left

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.causes.kinds import Factor
 from jete.core.motion.motion import blur_s
 
 if TYPE_CHECKING:
@@ -53,7 +54,7 @@ class Doubt:
     ends_mps: tuple[float, float]
     coast_s: float
     gap_s: float
-    cost_s: dict[str, float]
+    cost_s: dict[Factor, float]
 
 
 def doubts_of(
@@ -86,14 +87,14 @@ def doubts_of(
     slowing_s = np.hypot(change["braking"], brake_step_m / _speed_at(road, lengths["brake"][1]))
     braked = _deceleration(road, gaps["braking"], brake_m, inferred, corners)
     costs = {
-        "arrival": change["arrival"],
-        "brake_point": slowing_s,
-        "braking": slowing_s,
-        "slowest": turn * turned_s,
-        "coasting": turn * turned_s,
-        "pickup": change["pickup"],
-        "dips": np.zeros_like(turned_s),
-        "drive": change["drive"],
+        Factor.ARRIVAL: change["arrival"],
+        Factor.BRAKE_POINT: slowing_s,
+        Factor.BRAKING: slowing_s,
+        Factor.SLOWEST: turn * turned_s,
+        Factor.COASTING: turn * turned_s,
+        Factor.PICKUP: change["pickup"],
+        Factor.DIPS: np.zeros_like(turned_s),
+        Factor.DRIVE: change["drive"],
     }
     ends = _ends_mps(passages, len(corners))
     coast_s = hypot(*(e for pedal in BLUR_SHARES for e in _edges_s(passages, pedal)))

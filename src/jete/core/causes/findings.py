@@ -6,11 +6,12 @@ from dataclasses import dataclass
 from math import erf, hypot, sqrt
 from typing import TYPE_CHECKING
 
-from jete.core.causes.moved import MOVED, Kind, Moved, Pair
+from jete.core.causes.kinds import CAUSES, Factor, Kind
+from jete.core.causes.moved import MOVED, Moved, Pair
 from jete.core.numeric.explain import NEVER, Share, explain
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Mapping
+    from collections.abc import Mapping
 
 LEAST_S = 0.006
 # A cause must stand a little over three standard deviations from nought,
@@ -43,12 +44,12 @@ class Finding:
     confidence: float
 
 
-def findings_of(pair: Pair, shares: Mapping[str, float], gap_s: float) -> list[Finding]:
+def findings_of(pair: Pair, shares: Mapping[Factor, float], gap_s: float) -> list[Finding]:
     """The causes that explain the gap, dearest first.
 
     Args:
         pair: both laps at the corner.
-        shares: seconds by factor of :mod:`jete.core.causes.hybrid`.
+        shares: seconds by factor.
         gap_s: of the window.
     """
     moved = [MOVED[factor](pair) for factor in shares]
@@ -68,8 +69,8 @@ def _measured(moved: list[Moved], shares: list[float], doubts: list[float], *, u
             s,
             hypot(doubt, SHARE_SIGMA_S, SHARE_ERROR * s, CANCELLED_ERROR * cancelled * s),
             _price(m, unseen=unseen),
-            _LOSES[m.kind](m.measure),
-            _MOSTLY.get(m.kind, 0.0),
+            CAUSES[m.kind].costs * m.measure,
+            CAUSES[m.kind].mostly,
         )
         for m, s, doubt in zip(moved, shares, doubts, strict=True)
     ]
@@ -80,11 +81,11 @@ def _price(moved: Moved, *, unseen: bool) -> float:
     if not moved.any:
         return NEVER
     lacking = max(MARK_SIGMAS - moved.sigmas, 0.0)
-    return PRICE + LACK_PRICE * lacking**2 + (UNSEEN_PRICE if unseen and moved.kind in _OF_THE_LINE else 0.0)
+    return PRICE + LACK_PRICE * lacking**2 + (UNSEEN_PRICE if unseen and CAUSES[moved.kind].of_the_line else 0.0)
 
 
 def _finding(m: Moved, loss_s: float, sigma_s: float) -> Finding:
-    return Finding(m.kind, loss_s, m.at_m, m.measure, m.unit, confidence(loss_s, sigma_s))
+    return Finding(m.kind, loss_s, m.at_m, m.measure, CAUSES[m.kind].unit, confidence(loss_s, sigma_s))
 
 
 def confidence(loss_s: float, sigma_s: float) -> float:
@@ -94,30 +95,3 @@ def confidence(loss_s: float, sigma_s: float) -> float:
     0.954
     """
     return erf(abs(loss_s) / (sigma_s * sqrt(2.0)))
-
-
-def _either(_: float) -> float:
-    return 0.0
-
-
-# Whether a measure can but lose (+) or gain (−); pedal points can do either.
-_LOSES: dict[Kind, Callable[[float], float]] = {
-    "carried_speed": lambda kmh: -kmh,
-    "early_braking": _either,
-    "late_braking": _either,
-    "soft_braking": lambda g: -g,
-    "hard_braking": lambda g: -g,
-    "overslowing": lambda kmh: -kmh,
-    "more_speed": lambda kmh: -kmh,
-    "coasting": lambda longer_s: longer_s,
-    "late_throttle": _either,
-    "early_throttle": _either,
-    "throttle_hesitation": lambda dips: dips,
-    "slow_exit": lambda kmh: -kmh,
-    "fast_exit": lambda kmh: -kmh,
-}
-
-
-_OF_THE_LINE: frozenset[Kind] = frozenset({"overslowing", "more_speed", "slow_exit", "fast_exit"})
-# The sign that the cost of a pedal point has as a rule.
-_MOSTLY: dict[Kind, float] = {"early_braking": 1.0, "late_braking": -1.0, "late_throttle": 1.0, "early_throttle": -1.0}

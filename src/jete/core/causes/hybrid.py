@@ -19,11 +19,12 @@ import numpy as np
 
 from jete.core.arrays import FloatArray, IntArray
 from jete.core.causes.cells import Cells
+from jete.core.causes.kinds import Factor
 from jete.core.causes.profile import Profile
 from jete.core.causes.slowing import Roll, approach, crossing, slowing_curve
 from jete.core.causes.source import Some, Source, left_in_hold
 
-FACTORS = ("arrival", "brake_point", "braking", "slowest", "coasting", "pickup", "dips", "drive")
+FACTORS = tuple(Factor)
 LEAST_ENERGY = 2.0
 FLOOR_REACH_M = 30.0
 RAMP_S = 0.3

@@ -14,6 +14,7 @@ from jete.core.causes.doubt import doubts_of
 from jete.core.causes.driven import driven_of
 from jete.core.causes.findings import findings_of
 from jete.core.causes.hybrid import FACTORS, Hybrids
+from jete.core.causes.kinds import Factor
 from jete.core.causes.moved import Pair
 from jete.core.causes.profile import profiles_of
 from jete.core.causes.result import CornerLoss, LapComparison, PhaseLoss, SectorTime
@@ -128,7 +129,7 @@ def _corner_loss(
     window: Span,
     gap_s: float,
     phases: tuple[PhaseLoss, ...],
-    shares: dict[str, float],
+    shares: dict[Factor, float],
 ) -> CornerLoss:
     """The findings of one window, and what they leave unexplained."""
     findings = tuple(findings_of(pair, shares, gap_s))

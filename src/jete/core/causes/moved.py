@@ -4,31 +4,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import inf, sqrt
-from typing import TYPE_CHECKING, Literal, NamedTuple
+from typing import TYPE_CHECKING, Final, NamedTuple
 
+from jete.core.causes.kinds import Factor, Kind
 from jete.core.log.channels import GRAVITY_MPS2
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from jete.core.causes.anchors import Anchors
     from jete.core.causes.doubt import Doubt
     from jete.core.causes.driven import Driven
     from jete.core.driving.marks import Marks
-
-Kind = Literal[
-    "carried_speed",
-    "early_braking",
-    "late_braking",
-    "soft_braking",
-    "hard_braking",
-    "overslowing",
-    "more_speed",
-    "coasting",
-    "late_throttle",
-    "early_throttle",
-    "throttle_hesitation",
-    "slow_exit",
-    "fast_exit",
-]
 
 # What two passes differ by without anything having been done otherwise.
 LEAST_ARRIVAL_KMH = 0.5
@@ -62,12 +49,11 @@ class Pair:
 
 
 class Moved(NamedTuple):
-    """A mark's difference, its standard deviation in the same unit, and whether there is any to speak of."""
+    """A mark's difference in its kind's unit, its standard deviation, and whether there is any to speak of."""
 
     kind: Kind
     at_m: float
     measure: float
-    unit: str
     sigma: float
     any: bool
 
@@ -81,7 +67,7 @@ def arrival(pair: Pair) -> Moved:
     """Speed at the beginning of the window."""
     change = 3.6 * (pair.driven.arrival_mps[1] - pair.driven.arrival_mps[0])
     sigma = 3.6 * pair.doubt.ends_mps[0]
-    return Moved("carried_speed", pair.start_m, change, "km/h", sigma, any=abs(change) >= LEAST_ARRIVAL_KMH)
+    return Moved(Kind.CARRIED_SPEED, pair.start_m, change, sigma, any=abs(change) >= LEAST_ARRIVAL_KMH)
 
 
 def brake_point(pair: Pair) -> Moved:
@@ -97,10 +83,9 @@ def brake_point(pair: Pair) -> Moved:
     at = lap.onset_m if lap.onset_m is not None else pair.anchors[1].brake_m
     moved = abs(shift) > max(LEAST_SHIFT_M, pair.doubt.brake_m) and measure * shift > 0.0
     return Moved(
-        "early_braking" if shift < 0.0 else "late_braking",
+        Kind.EARLY_BRAKING if shift < 0.0 else Kind.LATE_BRAKING,
         at,
         measure,
-        "m",
         pair.doubt.brake_m,
         any=moved and abs(measure) > LEAST_MOVE_M,
     )
@@ -111,10 +96,9 @@ def braking(pair: Pair) -> Moved:
     own, change = (g / GRAVITY_MPS2 for g in (pair.anchors[0].braking_mps2, _harder_mps2(pair)))
     both = all(m.brake_on_m is not None for m in pair.marks)
     return Moved(
-        "soft_braking" if change < 0.0 else "hard_braking",
+        Kind.SOFT_BRAKING if change < 0.0 else Kind.HARD_BRAKING,
         pair.anchors[1].brake_m,
         change,
-        "g",
         pair.doubt.braking * own,
         any=both and abs(change) >= LEAST_BRAKING_G + LEAST_BRAKING_SHARE * own,
     )
@@ -129,10 +113,9 @@ def slowest(pair: Pair) -> Moved:
     change = 3.6 * (sqrt(2.0 * pair.anchors[1].least) - sqrt(2.0 * pair.anchors[0].least))
     seen = pair.logged_kmh is None or pair.logged_kmh * change >= LOGGED_SHARE * change**2
     return Moved(
-        "overslowing" if change < 0.0 else "more_speed",
+        Kind.OVERSLOWING if change < 0.0 else Kind.MORE_SPEED,
         pair.marks[1].slow_point_m,
         change,
-        "km/h",
         pair.doubt.pace * pair.marks[0].min_speed_kmh,
         any=seen and abs(change) >= LEAST_SLOW_KMH,
     )
@@ -142,21 +125,21 @@ def coasting(pair: Pair) -> Moved:
     """Time on neither pedal."""
     change = pair.driven.coast_s[1] - pair.driven.coast_s[0]
     at, sigma = pair.anchors[1].released_m, pair.doubt.coast_s
-    return Moved("coasting", at, change, "s", sigma, any=abs(change) >= LEAST_COAST_S)
+    return Moved(Kind.COASTING, at, change, sigma, any=abs(change) >= LEAST_COAST_S)
 
 
 def pickup(pair: Pair) -> Moved:
     """Pick-up point."""
     on = [m.throttle_on_m for m in pair.marks]
     change = on[1] - on[0] if on[0] is not None and on[1] is not None else 0.0
-    kind: Kind = "late_throttle" if change > 0.0 else "early_throttle"
-    return Moved(kind, pair.anchors[1].pickup_m, change, "m", pair.doubt.pickup_m, any=abs(change) >= LEAST_MOVE_M)
+    kind = Kind.LATE_THROTTLE if change > 0.0 else Kind.EARLY_THROTTLE
+    return Moved(kind, pair.anchors[1].pickup_m, change, pair.doubt.pickup_m, any=abs(change) >= LEAST_MOVE_M)
 
 
 def dips(pair: Pair) -> Moved:
     """Dips of the throttle that the other lap does not have."""
     change = pair.anchors[1].own_dips - pair.anchors[0].own_dips
-    return Moved("throttle_hesitation", pair.anchors[1].pickup_m, float(change), "dips", 0.0, any=change != 0)
+    return Moved(Kind.THROTTLE_HESITATION, pair.anchors[1].pickup_m, float(change), 0.0, any=change != 0)
 
 
 def drive(pair: Pair) -> Moved:
@@ -164,19 +147,18 @@ def drive(pair: Pair) -> Moved:
     change = 3.6 * (pair.driven.leaving_mps[1] - pair.driven.leaving_mps[0])
     if change * pair.driven.drive_kmh <= 0.0 or abs(change) < LEAST_EXIT_KMH:
         change = pair.driven.drive_kmh
-    kind: Kind = "slow_exit" if change < 0.0 else "fast_exit"
+    kind = Kind.SLOW_EXIT if change < 0.0 else Kind.FAST_EXIT
     sigma = 3.6 * pair.doubt.ends_mps[1]
-    return Moved(kind, pair.anchors[1].pickup_m, change, "km/h", sigma, any=abs(change) >= LEAST_EXIT_KMH)
+    return Moved(kind, pair.anchors[1].pickup_m, change, sigma, any=abs(change) >= LEAST_EXIT_KMH)
 
 
-# By factor of :mod:`jete.core.causes.hybrid`.
-MOVED = {
-    "arrival": arrival,
-    "brake_point": brake_point,
-    "braking": braking,
-    "slowest": slowest,
-    "coasting": coasting,
-    "pickup": pickup,
-    "dips": dips,
-    "drive": drive,
+MOVED: Final[dict[Factor, Callable[[Pair], Moved]]] = {
+    Factor.ARRIVAL: arrival,
+    Factor.BRAKE_POINT: brake_point,
+    Factor.BRAKING: braking,
+    Factor.SLOWEST: slowest,
+    Factor.COASTING: coasting,
+    Factor.PICKUP: pickup,
+    Factor.DIPS: dips,
+    Factor.DRIVE: drive,
 }
