@@ -15,6 +15,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.numeric.robust import robust_sigma, robust_sigmas
+
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
@@ -28,7 +30,6 @@ OUTLYING = 3.5
 # What a lap must stray by at the least, whatever the spread: laps differ.
 STRAY_LAP_S = 1.0
 STRAY_CORNER_S = 0.6
-MAD_TO_SIGMA = 1.4826
 
 
 @dataclass(frozen=True)
@@ -131,7 +132,7 @@ def set_aside(gaps_s: FloatArray, corners: Sequence[Corner]) -> list[str | None]
 def _strays(values: FloatArray, least: float) -> FloatArray:
     """What values lie over their column's median by, where that is out of the common, else 0, (laps, k)."""
     over = values - np.median(values, axis=0)
-    spread = MAD_TO_SIGMA * np.median(np.abs(over), axis=0)
+    spread = robust_sigmas(over)
     return np.where(over > np.maximum(OUTLYING * spread, least), over, 0.0)
 
 
@@ -149,7 +150,7 @@ def _corner(corner: Corner, losses: Sequence[CornerLoss], best: int, best_s: flo
     return CornerInRun(
         corner,
         median,
-        MAD_TO_SIGMA * float(np.median(np.abs(gaps - median))),
+        robust_sigma(gaps - median),
         float(gaps.mean()),
         float(gaps.mean()) - sum(c.mean_s for c in causes),
         tuple(sorted(causes, key=lambda c: -abs(c.mean_s))),

@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.numeric.robust import robust_sigma
+
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
@@ -42,6 +44,6 @@ def fade_of(numbers: Sequence[int], times_s: Sequence[float]) -> Fade | None:
     slope = float(np.median((y[j] - y[i]) / (x[j] - x[i])))
     rest = y - slope * x
     level = float(np.median(rest))
-    spread = 1.4826 * float(np.median(np.abs(rest - level)))
+    spread = robust_sigma(rest - level)
     far = np.abs(rest - level) > max(STRAYS_SIGMAS * spread, LEAST_S)
     return Fade(slope, level, spread, tuple(int(n) for n in x[far]))

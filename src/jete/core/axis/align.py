@@ -25,6 +25,7 @@ from jete.core.axis.spread import Spread
 from jete.core.errors import different_road
 from jete.core.motion.motion import Motion
 from jete.core.numeric.likeness import likeness
+from jete.core.numeric.robust import robust_sigma
 from jete.core.numeric.spline import Curve
 
 Method = Literal["position", "curvature", "distance"]
@@ -111,7 +112,7 @@ def _by_position(lap: Unplaced, fixes: Fixes, road: Road, path: Curve, scale: fl
     u = lap.motion.distance_m * scale
     found = most_likely_shift(seen, road, lap.motion.speed_mps, u)
     place = _monotone(u + found.shift(u), road.length_m)
-    residual = float(1.4826 * np.median(np.abs(seen.shift - found.shift(seen.u))))
+    residual = robust_sigma(seen.shift - found.shift(seen.u))
     return Alignment(
         "position", scale * (1.0 + found.rate), residual, _spread(lap, road, found), place, found.offset(u)
     )

@@ -20,6 +20,7 @@ import numpy as np
 from jete.core.axis.road import SLOWEST_MPS, SMOOTH_S
 from jete.core.axis.shift import PIN_M, Shift, solve_with_rate, tie_rows
 from jete.core.numeric.banded import BandedLeastSquares, Rows
+from jete.core.numeric.robust import robust_sigma
 from jete.core.numeric.spline import Curve, Knots
 
 if TYPE_CHECKING:
@@ -107,7 +108,7 @@ def _linearised(at: FloatArray, own: FloatArray, speed: FloatArray, road: Road, 
     rows[:, 0::2] = slope[:, None] * values.values
     rows[:, 1::2] = bends.values + (kappa**2)[:, None] * values.values
     miss = own - kappa - shift(at, 2)[:, 1] - kappa**2 * now[:, 1]
-    noise_radps = max(float(1.4826 * np.median(np.abs(miss * speed))), LEAST_NOISE_RADPS)
+    noise_radps = max(robust_sigma(miss * speed), LEAST_NOISE_RADPS)
     alike = np.maximum(SMOOTH_S * speed / CELL_M, 1.0)
     system = BandedLeastSquares(2 * knots.size, 8)
     noise = np.hypot(noise_radps / speed, UNLIKE * kappa)

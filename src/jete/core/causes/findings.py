@@ -14,9 +14,9 @@ if TYPE_CHECKING:
     from collections.abc import Mapping
 
 LEAST_S = 0.006
-# A cause must stand a little over three standard deviations from nought,
+# A cause is named when its cost stands a little over three (√10) of its standard deviations from nought;
 PRICE = 10.0
-# and farther where its mark has moved by less than this many of its own; what each of them lacks costs.
+# a mark that moved by less than this many of its own (a brake point by 2 m, known to 2 m) asks for a larger cost.
 MARK_SIGMAS = 2.5
 LACK_PRICE = 3.0
 # Where no position shows the line, a speed and what it costs come from the same guess of it: no evidence of its own.
@@ -77,7 +77,11 @@ def _measured(moved: list[Moved], shares: list[float], doubts: list[float], *, u
 
 
 def _price(moved: Moved, *, unseen: bool) -> float:
-    """What a cause costs in the choice: what its mark lacks in evidence its cost must bring."""
+    """How much evidence a cause must bring to be named: more where its mark has hardly moved for how well it is known.
+
+    A mark that moved by 2.5 of its standard deviations or more: 10, as for a cost of √10 = 3.2
+    of its own.  By 1.5: 13, a cost of 3.6.
+    """
     if not moved.any:
         return NEVER
     lacking = max(MARK_SIGMAS - moved.sigmas, 0.0)

@@ -107,7 +107,11 @@ class Hybrids:
         return np.maximum((pickup + moved)[:, None], self._slowed[:, :, None])
 
     def _as_forced(self, table: FloatArray) -> FloatArray:
-        """A table by brake point, slowest, pick-up, …: where all of a later pick-up is forced, it goes with the brake point."""
+        """A table by brake point, slowest, pick-up, …, with a pick-up that is later only for later braking counted as braking.
+
+        Who brakes 10 m later and slows as hard is slow 10 m later, and can only then pick up:
+        those 10 m are no late throttle.  A pick-up 13 m later has 3 m of its own, and stays.
+        """
         reference, lap = self._sources
         forced = self._forced_m()
         all_of_it = (forced > 0.0) & (lap.pickup_m - reference.pickup_m - forced < OWN_PICKUP_M)

@@ -20,6 +20,7 @@ from jete.core.arrays import FloatArray
 from jete.core.log.lap import Channel, Log, Repair
 from jete.core.log.plane import origin_of, positions
 from jete.core.numeric.interpolate import integral
+from jete.core.numeric.robust import robust_sigma
 
 REACH_S = 1.0
 LONGEST_S = 0.5
@@ -70,7 +71,7 @@ def lag_of(time_s: FloatArray, places_m: FloatArray, speed: Channel) -> tuple[fl
         rows = np.stack([covered[usual], -gained[usual]], axis=1)
         (scale, pull), *_ = np.linalg.lstsq(rows, chord[usual], rcond=None)
         rest = chord - covered * scale + gained * pull
-        spread = 1.4826 * float(np.median(np.abs(rest[usual] - np.median(rest[usual]))))
+        spread = robust_sigma(rest[usual] - np.median(rest[usual]))
         lag = float(pull / max(scale, 0.1))
         sigma = spread * float(np.sqrt(OVERLAP / max(float(np.sum(gained[usual] ** 2)), 1e-9)))
         usual &= np.abs(rest) < 4.0 * max(spread, 0.05)

@@ -22,7 +22,8 @@ LEAST_NOISE_M = 0.05
 SLOPE_SPREAD = 0.03
 BEND_SPREAD_1PM = 0.002
 TWIST_SPREAD_1PM2 = 3e-5
-# Of a metre travelled this much must be ahead, over so many metres to either side, and no less than at the straightest crossing.
+# A path crosses the line the right way if it gains this many metres across it for each metre travelled, 25 m to
+# either side; where a path crosses itself there, the crossing counts that gains nearly (by 0.2) as much as the best.
 LEAST_AHEAD = 0.5
 DIRECTION_REACH_M = 25.0
 OTHER_WAY = 0.2

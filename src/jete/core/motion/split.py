@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Final, Literal
 
 import numpy as np
 
@@ -33,6 +33,9 @@ class LineSource:
 
     origin: Origin | None
     line: StartLine | None
+
+
+NOWHERE: Final = LineSource(None, None)
 
 
 @dataclass(frozen=True)
@@ -107,9 +110,8 @@ def line_of(log: Log) -> LineSource:
 
 def _told_borders(log: Log) -> list[float]:
     """Times at which laps begin by the lap column or by a distance that resets."""
-    nowhere = LineSource(None, None)
     if _tells_laps(log):
-        return [_border_s(log, *pair, nowhere) for pair in _changes(log.channels["lap"])]
+        return [_border_s(log, *pair, NOWHERE) for pair in _changes(log.channels["lap"])]
     return [p.start_s for p in _by_reset(log)[1:]] if _resets(log).size else []
 
 
@@ -218,7 +220,7 @@ def _crossing_near(log: Log, known: LineSource, time_s: float) -> float | None:
     return float(near[0]) if near.size else None
 
 
-def _start_at_line(log: Log, start_s: float, known: LineSource | None = None) -> tuple[bool, float]:
+def _start_at_line(log: Log, start_s: float, known: LineSource = NOWHERE) -> tuple[bool, float]:
     """Whether the log begins at the line, by its lap clock, its distance or its positions, and when it was crossed."""
     within = log.get("lap_time")
     if within is not None:
@@ -227,8 +229,7 @@ def _start_at_line(log: Log, start_s: float, known: LineSource | None = None) ->
         return begins, start_s - since if begins else start_s
     distance = log.get("distance")
     if distance is None:
-        past_s = _past_line_s(log, known, start_s) if known is not None else 0.0
-        return past_s is not None, start_s - (past_s or 0.0)
+        return _start_by_position(log, start_s, known)
     first = float(distance.value[0])
     slack = max(END_SLACK_M, 1.5 * _step_m(log, start_s))
     if not 0.0 <= first <= slack:
@@ -236,18 +237,19 @@ def _start_at_line(log: Log, start_s: float, known: LineSource | None = None) ->
     return True, start_s - first / max(_speed_at(log, start_s), 1.0)
 
 
-def _past_line_s(log: Log, known: LineSource, start_s: float) -> float | None:
-    """How long after crossing the line a log begins, by its positions; None where it begins elsewhere, 0 without them."""
-    path = positions(log, known.origin)
+def _start_by_position(log: Log, start_s: float, known: LineSource) -> tuple[bool, float]:
+    """Whether the log begins at the line, and when it was crossed; where no position tells, it is taken to begin there."""
+    path = positions(log, known.origin) if known.line is not None else None
     if path is None or known.line is None:
-        return 0.0
+        return True, start_s
     crossing = _crossing_near(log, known, start_s)
     if crossing is not None:
-        return start_s - crossing
+        return True, crossing
     # A line where a lap column changes is itself known to a sample's step only.
     ahead_m = float(known.line.ahead_m(path[0].value[:1], path[1].value[:1])[0])
     slack = 2.0 * max(END_SLACK_M, 1.05 * _step_m(log, start_s))
-    return ahead_m / max(_speed_at(log, start_s), 1.0) if 0.0 <= ahead_m <= slack else None
+    begins = 0.0 <= ahead_m <= slack
+    return begins, start_s - ahead_m / max(_speed_at(log, start_s), 1.0) if begins else start_s
 
 
 def _speed_at(log: Log, time_s: float) -> float:

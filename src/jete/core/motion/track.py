@@ -65,7 +65,7 @@ def smoother_sigmas(noise_m: float, step_s: float, density: float) -> Sigmas:
     (Wiener), so the variances are r ω0 / 3, r ω0³ / 6 and r ω0⁵ / 3.
 
     >>> [round(s, 3) for s in smoother_sigmas(1.0, 0.1, 10.0)]
-    [1.245, 0.408, 0.268]
+    [1.244, 0.408, 0.268]
     """
     r = noise_m**2 * step_s
     bend = (density / r) ** (1.0 / 6.0)

@@ -10,9 +10,12 @@ with most costs nought.  Of all sets S of causes the one is taken that is least 
     Σ (share_i / σ_i)² over the others + (gap − Σ_S share)² / (σ_gap² + Σ_S σ²) + Σ_S price,
 
 a likelihood with a price for each cause (risk inflation: Foster & George 1994, Ann. Statist.
-22:1947).  The costs of S are then the least squares of all that is known: each takes of what
-the shares of S leave of the gap by how unsure it is.  A price of n² lets a cause in that
-stands n standard deviations from nought.  What is left of the gap beyond three standard
+22:1947).  The costs of S are then the least squares of all that is known: what the shares of
+S leave of the gap is divided among them, and the less sure of a share, the more it takes
+(cost_i = share_i + rest σ_i² / (σ_gap² + Σ_S σ²)).  Of a gap of 0.30 s, known to the
+thousandth, let early braking have a share of 0.20 ± 0.02 s and a late throttle one of
+0.04 ± 0.01 s: 0.06 s are left, of which the braking takes four fifths.  It cost 0.248 s, the
+throttle 0.052 s.  A price of n² lets a cause in that stands n standard deviations from nought.  What is left of the gap beyond three standard
 deviations is something that no cause stands for; it counts linearly (Huber 1964, Ann. Math.
 Statist. 35:73) and nothing takes of it.
 """
@@ -70,8 +73,11 @@ def explain(shares: Sequence[Share], gap_s: float, gap_sigma_s: float, least_s: 
         least_s: no cause costs less than this.
 
     >>> noise = [Share(0.01, 0.03, 9.0), Share(-0.02, 0.03, 9.0)]
-    >>> explain([Share(0.06, 0.03, 9.0), *noise], 0.09, 0.01, 0.006)
-    {0: Cost(loss_s=0.087, sigma_s=0.009486832980505138)}
+    >>> {i: round(c.loss_s, 3) for i, c in explain([Share(0.06, 0.03, 9.0), *noise], 0.09, 0.01, 0.006).items()}
+    {0: 0.087}
+    >>> both = [Share(0.2, 0.02, 9.0), Share(0.04, 0.01, 9.0)]
+    >>> {i: round(c.loss_s, 3) for i, c in explain(both, 0.3, 0.001, 0.006).items()}
+    {0: 0.248, 1: 0.052}
     """
     able = [i for i, s in enumerate(shares) if s.price < NEVER]
     if not able:

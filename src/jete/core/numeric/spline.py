@@ -14,6 +14,7 @@ import numpy as np
 
 from jete.core.arrays import FloatArray, IntArray
 from jete.core.numeric.banded import BandedLeastSquares, Rows
+from jete.core.numeric.robust import robust_sigma
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -193,4 +194,4 @@ def noise_of(values: FloatArray) -> float:
     if len(values) < 8:
         return 0.0
     third = np.diff(values, 3)
-    return float(1.4826 * np.median(np.abs(third)) / np.sqrt(20.0))
+    return float(robust_sigma(third) / np.sqrt(20.0))
