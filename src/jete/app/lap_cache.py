@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import threading
-from collections import OrderedDict
 from typing import TYPE_CHECKING
+
+from jete.app.recent import Recent
 
 if TYPE_CHECKING:
     from jete.core.log.lap import Lap
@@ -18,8 +18,7 @@ class LapCache:
     """Keeps the laps used last; may be asked from any thread."""
 
     def __init__(self) -> None:
-        self._lock = threading.Lock()
-        self._laps: OrderedDict[tuple[str, int], Lap] = OrderedDict()
+        self._laps: Recent[tuple[str, int], Lap] = Recent(LAPS_KEPT)
 
     def lap(self, library: Library, record: RunRecord, number: int) -> Lap:
         """A lap, from the library where it is not kept.
@@ -28,17 +27,10 @@ class LapCache:
             InputError: channel data that can't be read.
         """
         at = (record.digest, number)
-        with self._lock:
-            kept = self._laps.get(at)
-        lap = kept or library.lap(record, number)
-        with self._lock:
-            self._laps[at] = lap
-            self._laps.move_to_end(at)
-            while len(self._laps) > LAPS_KEPT:
-                self._laps.popitem(last=False)
+        lap = self._laps.get(at) or library.lap(record, number)
+        self._laps.keep(at, lap)
         return lap
 
     def clear(self) -> None:
         """Forget all: other laps stand under the same numbers now."""
-        with self._lock:
-            self._laps.clear()
+        self._laps.clear()

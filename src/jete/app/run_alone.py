@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import threading
-from collections import OrderedDict
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from jete.app.recent import Recent
 from jete.core.errors import InputError
 
 if TYPE_CHECKING:
@@ -29,9 +28,8 @@ class RunsAlone:
 
     def __init__(self, laps: LapCache) -> None:
         self._laps = laps
-        self._lock = threading.Lock()
-        self._kept: OrderedDict[Key, Comparison] = OrderedDict()
-        self._joined: dict[Key, Lap] = {}
+        self._kept: Recent[Key, Comparison] = Recent(RUNS_KEPT)
+        self._joined: Recent[Key, Lap] = Recent(RUNS_KEPT)
 
     def comparison(
         self, library: Library, record: RunRecord, cancelled: Callable[[], bool] = lambda: False
@@ -45,8 +43,7 @@ class RunsAlone:
         from jete.core.compare import compare
 
         key = _key(record)
-        with self._lock:
-            kept = self._kept.get(key)
+        kept = self._kept.get(key)
         if kept is not None:
             return kept
         if len(key[1]) < FEWEST_LAPS:
@@ -59,10 +56,7 @@ class RunsAlone:
             loaded.append(self._laps.lap(library, record, number))
         best = min(loaded, key=lambda lap: lap.span.time_s)
         made = compare(best, loaded, library.circuits.corners_on(record.id, best))
-        with self._lock:
-            self._kept[key] = made
-            while len(self._kept) > RUNS_KEPT:
-                self._joined.pop(self._kept.popitem(last=False)[0], None)
+        self._kept.keep(key, made)
         return made
 
     def ideal(self, library: Library, record: RunRecord) -> Lap:
@@ -74,22 +68,19 @@ class RunsAlone:
         from jete.core.ideal import ideal_lap
 
         key = _key(record)
-        with self._lock:
-            kept = self._joined.get(key)
+        kept = self._joined.get(key)
         if kept is not None:
             return kept
         whole = self.comparison(library, record)
         others = tuple(c for c in whole.laps if c.passage.lap.span != whole.reference.lap.span)
         made = ideal_lap(replace(whole, laps=others), f"{record.source}, ideal lap").lap
-        with self._lock:
-            self._joined[key] = made
+        self._joined.keep(key, made)
         return made
 
     def clear(self) -> None:
         """Forget all: other laps stand under the same numbers now."""
-        with self._lock:
-            self._kept.clear()
-            self._joined.clear()
+        self._kept.clear()
+        self._joined.clear()
 
 
 def _key(record: RunRecord) -> Key:

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from jete.core.circuit.numbering import corners_of, corners_on, extended
 from jete.core.circuit.same_circuit import same_circuit
 from jete.core.errors import InputError
-from jete.core.log.lap import Lap
+from jete.core.log.lap import Lap, best_of, fastest
 from jete.library import models
 from jete.library.circuits import Place, free_layout, free_name, keep_corners, place_of, places
 
@@ -56,7 +56,7 @@ class CircuitBook:
     def learn_corners(self, run: int) -> None:
         """Take the corners of a run's best lap into its circuit's list; the first run begins it."""
         record, place = self._library.run(run), self.place(run)
-        best = min((s for s in record.laps if s.complete), key=lambda s: s.time_s, default=None)
+        best = best_of(record.laps)
         if place is None or best is None or place.founder is None:
             return
         founder = self.founder(place)
@@ -111,7 +111,7 @@ class CircuitBook:
 
     def _is_strange(self, number: int) -> bool:
         run, place = self._library.run(number), self.place(number)
-        best = min((s for s in run.laps if s.complete), key=lambda s: s.time_s, default=None)
+        best = best_of(run.laps)
         if place is None or best is None or (place.founder and place.founder[0] == number):
             return False
         founder = self.founder(place)
@@ -125,15 +125,13 @@ class CircuitBook:
         found: dict[int, tuple[str, str]] = {}
         begun: list[tuple[Lap, tuple[str, str]]] = []
         known = [(self.founder(p), (p.name, p.layout)) for p in self.places()]
-        with self._library.reading() as session:
-            first = int(free_name(session).split()[1])
         for number in runs:
             run = self._library.run(number)
-            best = min((s for s in run.laps if s.complete), key=lambda s: s.time_s)
-            lap = self._library.lap(run, best.number)
+            lap = self._library.lap(run, fastest(run.laps, run.source).number)
             at = next((at for f, at in [*known, *begun] if f is not None and same_circuit(f, lap)), None)
             if at is None:
-                at = (f"Circuit {first + len(begun)}", "")
+                with self._library.reading() as session:
+                    at = (free_name(session, [name for _, (name, _) in begun]), "")
                 begun.append((lap, at))
             found[number] = at
         return found

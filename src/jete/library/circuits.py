@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import asdict, dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -15,13 +14,14 @@ from jete.core.motion.split import LineSource
 from jete.library.models import Circuit, Event, Lap, Run
 
 if TYPE_CHECKING:
+    from collections.abc import Collection
+
     from sqlalchemy.orm import Session
 
     from jete.core.log.lap import Log
 
 NEAR_M = 30.0
 AHEAD = 0.5
-UNNAMED = re.compile(r"Circuit \d+")
 
 
 @dataclass(frozen=True)
@@ -99,9 +99,9 @@ def forget_corners(session: Session, run: int) -> None:
         row.founder_run = row.founder_lap = row.corners = None
 
 
-def free_name(session: Session) -> str:
-    """A name for a circuit that nobody has named yet."""
-    taken = set(session.scalars(select(Circuit.name)))
+def free_name(session: Session, begun: Collection[str] = ()) -> str:
+    """A name for a circuit that nobody has named yet, and that is not among those about to be."""
+    taken = {*session.scalars(select(Circuit.name)), *begun}
     return next(f"Circuit {k}" for k in range(1, len(taken) + 2) if f"Circuit {k}" not in taken)
 
 

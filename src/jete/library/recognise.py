@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from jete.core.circuit.same_circuit import same_circuit
 from jete.core.errors import InputError
-from jete.core.log.lap import Lap, LapSpan, Log
+from jete.core.log.lap import Lap, LapSpan, Log, best_of
 from jete.core.motion.split import LineSource, line_of, split
 from jete.core.motion.start_line import proposed_line
 from jete.library.circuits import Place, passes
@@ -27,7 +27,7 @@ class Recognised:
     @property
     def best(self) -> LapSpan | None:
         """The fastest complete lap."""
-        return min((s for s in self.spans if s.complete), key=lambda s: s.time_s, default=None)
+        return best_of(self.spans)
 
 
 def recognise(library: Library, log: Log, shared: LineSource | None = None, prefer: str = "") -> Recognised:

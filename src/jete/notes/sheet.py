@@ -16,7 +16,6 @@ CONDITIONS: Final = ("dry", "damp", "wet")
 KINDS: Final = ("car", "motorcycle")
 LARGEST: Final = 1e9
 ASIDE_WORDS: Final = {"traffic": "traffic", "yellow": "yellow flag", "off": "off track", "cut": "track cut"}
-ASIDE: Final = tuple(ASIDE_WORDS)
 
 
 @dataclass(frozen=True)

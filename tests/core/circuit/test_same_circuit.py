@@ -7,10 +7,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from jete.core.circuit.same_circuit import _lies_on, _paths, longest_run, same_circuit
+from jete.core.circuit.same_circuit import _lies_on, _paths, same_circuit
 from jete.core.log.lap import Lap
 from jete.core.motion.split import line_of
 from jete.core.numeric.likeness import likeness
+from jete.core.numeric.runs import longest_run
 from jete.simulate.trials import Trial, draw_trial
 from known_laps import lap_of
 

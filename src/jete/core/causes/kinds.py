@@ -59,7 +59,7 @@ class Cause:
         measured: what its measure is.
         costs: the sign that its cost has for a positive measure; 0 where it can be either.
         mostly: the sign that the cost of a pedal point has as a rule, whatever its measure; 0 for none.
-        of_the_line: whether it hangs on a speed that only a well seen start line shows.
+        of_the_line: whether its measure is a speed in the bend, which depends on the line driven, and that only positions show.
     """
 
     kind: Kind

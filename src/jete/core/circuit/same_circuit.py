@@ -11,12 +11,13 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.arrays import BoolArray, FloatArray
+from jete.core.arrays import FloatArray
 from jete.core.axis.road import sensed_curvature
 from jete.core.log.lap import Lap
 from jete.core.log.plane import origin_of, positions
 from jete.core.motion.motion import motion_of
 from jete.core.numeric.likeness import likeness
+from jete.core.numeric.runs import longest_run
 
 if TYPE_CHECKING:
     from jete.core.motion.motion import Motion
@@ -86,16 +87,6 @@ def _distance_m(path: FloatArray, road: FloatArray) -> FloatArray:
         off = to - share[:, :, None] * step
         out[k : k + CHUNK] = np.sqrt(np.min(np.sum(off**2, axis=2), axis=1))
     return out
-
-
-def longest_run(flags: BoolArray) -> int:
-    """The longest run of true in (n,) flags.
-
-    >>> longest_run(np.array([True, False, True, True]))
-    2
-    """
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], flags.astype(np.int8), [0]])))
-    return int(np.max(edges[1::2] - edges[::2], initial=0))
 
 
 def _alike(known: Lap, lap: Lap) -> bool:

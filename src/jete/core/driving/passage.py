@@ -9,10 +9,11 @@ import numpy as np
 
 from jete.core.arrays import FloatArray, IntArray
 from jete.core.axis.align import Alignment
-from jete.core.driving.pedals import THROTTLE_FULL, Pedal, brake_of, free_spells, slope_per_s, throttle_of, true_runs
+from jete.core.driving.pedals import THROTTLE_FULL, Pedal, brake_of, free_spells, slope_per_s, throttle_of
 from jete.core.log.lap import Lap
 from jete.core.motion.motion import Motion, acceleration_mps2
 from jete.core.numeric.interpolate import MonotoneCubic, linear, slopes
+from jete.core.numeric.runs import true_runs
 
 BALANCE_REACH_S = 0.08
 BALANCE_MPS2 = 0.6

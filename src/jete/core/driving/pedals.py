@@ -12,12 +12,13 @@ from typing import NamedTuple
 
 import numpy as np
 
-from jete.core.arrays import BoolArray, FloatArray, IntArray
+from jete.core.arrays import BoolArray, FloatArray
 from jete.core.log.lap import Channel, Lap
 from jete.core.motion.brakes import brake_channel
 from jete.core.motion.motion import INFERRED_REACH_S, Motion, acceleration_mps2, smooth_box
 from jete.core.numeric.interpolate import slopes
 from jete.core.numeric.robust import robust_sigma
+from jete.core.numeric.runs import true_runs
 
 BRAKE_ON = 0.08
 THROTTLE_FULL = 0.95
@@ -171,18 +172,6 @@ def _full_drive(motion: Motion, drive: FloatArray) -> FloatArray:
         return np.full_like(drive, 1.0)
     centres = 0.5 * (bins[1:] + bins[:-1])
     return np.asarray(np.interp(motion.speed_mps, centres[known], np.asarray(tops)[known]))
-
-
-def true_runs(mask: BoolArray) -> tuple[IntArray, IntArray]:
-    """First and last indices of the runs of True in a mask (n,)."""
-    steps = (mask[1:] != mask[:-1]).nonzero()[0]
-    first = steps[~mask[steps]] + 1
-    last = steps[mask[steps]]
-    if len(mask) and mask[0]:
-        first = np.concatenate([[0], first])
-    if len(mask) and mask[-1]:
-        last = np.append(last, len(mask) - 1)
-    return first, last
 
 
 def free_spells(pedal: Pedal, level: float, end_s: float) -> tuple[FloatArray, FloatArray]:

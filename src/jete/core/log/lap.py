@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -11,7 +11,7 @@ from jete.core.arrays import FloatArray
 from jete.core.errors import InputError
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Iterable, Mapping
 
 # Of fewer positions no path can be told.
 FEWEST_FIXES = 20
@@ -76,9 +76,6 @@ class Log:
         return float(clock[0]), float(clock[-1])
 
 
-DistanceKind = Literal["resets", "runs", "none"]
-
-
 @dataclass(frozen=True)
 class LapSpan:
     """Where one lap lies in its log; times on the log's clock, crossings interpolated.
@@ -126,18 +123,23 @@ class Lap:
         return self._cut[name]
 
 
+def best_of(spans: Iterable[LapSpan]) -> LapSpan | None:
+    """The fastest complete lap, None without one."""
+    return min((s for s in spans if s.complete), key=lambda s: s.time_s, default=None)
+
+
 def fastest(spans: tuple[LapSpan, ...], source: str) -> LapSpan:
     """The fastest complete lap.
 
     Raises:
         InputError: where no lap is complete.
     """
-    complete = [s for s in spans if s.complete]
-    if not complete:
+    best = best_of(spans)
+    if best is None:
         why = "; ".join(f"lap {s.number}: {s.why}" for s in spans) or "it is empty"
         raise InputError(
             source,
             f"no complete lap in this log ({why}).",
             "Log from line to line, or name a lap by its number, as FILE:N.",
         )
-    return min(complete, key=lambda s: s.time_s)
+    return best

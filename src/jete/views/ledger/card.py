@@ -15,7 +15,6 @@ if TYPE_CHECKING:
     from jete.report.card import CardColumn
 
 ROW_PX = 20
-NAME_PX = 78
 ROWS = (("lap", "lap"), ("reference", "reference"), ("difference", "ink"))
 
 
