@@ -143,6 +143,15 @@ def test_a_lap_is_starred_noted_and_set_aside_by_key(shelf: Application, qtbot: 
     assert shelf.store.session.runs[1].notes.of(4).aside == ""
 
 
+def test_a_note_asked_for_twice_is_typed_once(shelf: Application, qtbot: QtBot) -> None:
+    select(shelf, 4)
+    act(shelf, "note")
+    select(shelf, 3)
+    act(shelf, "note")
+    fields = shelf.window.laps.run.table.findChildren(QLineEdit)
+    assert len(fields) == 1
+
+
 def test_the_reasons_come_as_a_menu(shelf: Application, qtbot: QtBot) -> None:
     select(shelf, 5)
     act(shelf, "aside")

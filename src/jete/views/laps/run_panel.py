@@ -108,7 +108,13 @@ class RunPanel(QWidget):
         """Type a note on the selected lap."""
         index = self.table.currentIndex()
         if index.isValid():
-            self.table.edit(self.model.index(index.row(), NOTE))
+            self._edit(self.model.index(index.row(), NOTE))
+
+    def _edit(self, index: QModelIndex) -> None:
+        """Open the field of a note, unless one is open already or notes can't be typed here."""
+        open_already = self.table.state() == QAbstractItemView.State.EditingState
+        if not open_already and index.flags() & Qt.ItemFlag.ItemIsEditable:
+            self.table.edit(index)
 
     def below_selected(self) -> QPoint | None:
         """Where on the screen the selected lap's row ends."""
@@ -129,7 +135,7 @@ class RunPanel(QWidget):
 
     def _on_double_click(self, index: QModelIndex) -> None:
         if index.column() == NOTE:
-            self.table.edit(index)
+            self._edit(index)
 
     def _on_changed(self, _: Session, flags: Changed) -> None:
         if flags & FILLED_BY:
