@@ -28,7 +28,9 @@ if TYPE_CHECKING:
 
 # Within this stretch a difference of speed may be made up.
 SEAM_M = 25.0
+# No seam is blamed for less: noise of a logged speed.
 LEAST_JUMP_MPS = 0.3
+# Samples that lie on a seam belong to one piece only.
 STEP_S = 1e-4
 NOT_JOINED = ("time", "lap", "distance", "lap_time", "beacon", "speed")
 

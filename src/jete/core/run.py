@@ -25,10 +25,13 @@ if TYPE_CHECKING:
     from jete.core.causes.kinds import Kind
     from jete.core.causes.result import Comparison, CornerLoss
 
+# Of fewer laps none can be told to stray.
 LEAST_LAPS = 4
+# Beyond 3.5 robust deviations a value is an outlier (Iglewicz & Hoaglin 1993, How to Detect and Handle Outliers, ch. 3).
 OUTLYING = 3.5
 # What a lap must stray by at the least, whatever the spread: laps differ.
 STRAY_LAP_S = 1.0
+# A corner is strayed in from this loss on: traffic or a mistake, not a scatter.
 STRAY_CORNER_S = 0.6
 
 

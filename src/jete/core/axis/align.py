@@ -30,8 +30,11 @@ from jete.core.numeric.spline import Curve
 
 Method = Literal["position", "curvature", "distance"]
 
+# Laps whose own lengths differ by more than this share are of two roads: odometers read within 1 to 3 %, lines differ by 1 %.
 LONGEST_MISMATCH = 0.06
+# Bends of two laps of one road go together by 0.8 or more; of two roads by chance, 0.2 to 0.3. Higher refuses noisy sensors.
 LEAST_ALIKE = 0.4
+# Within this the sensors of both laps are of one scale, and a fitted gain would only be noise.
 SAME_SENSOR = 0.04
 # What own distances of two laps drift apart by in a kilometre, ends tied.
 DRIFT_M = 0.5

@@ -15,14 +15,20 @@ if TYPE_CHECKING:
 
 # A bend counts from 1/200 m, or from a share of the lateral acceleration the lap reaches.
 TIGHT_1PM = 1.0 / 200.0
+# Higher misses quick bends that ask for a lift; lower makes corners of kinks.
 LATERAL_SHARE = 0.35
+# A corner begins and ends where it bends by an eighth of its tightest; moves `start_m`, `end_m`.
 EDGE_SHARE = 0.12
+# What bends less is straight: 1500 m is beyond what sensors tell from nought.
 EDGE_1PM = 1.0 / 1500.0
 LEAST_TURN_RAD = np.radians(11.0)
+# Two bends of one direction are one corner where so little road lies between them,
 JOIN_M = 22.0
+# Or where the road stays bent by this share of the lesser one: nobody straightens in between.
 JOIN_SHARE = 0.25
 # The same where positions alone show a short straight between two bends as a lesser bend.
 BLURRED_EDGE_1PM = 1.0 / 400.0
+# See JOIN_SHARE: blur fills the straight between two bends by up to a half.
 BLURRED_JOIN_SHARE = 0.5
 
 

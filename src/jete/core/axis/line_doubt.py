@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
     Borders = Literal["told", "positions", "samples"]
 
+# So few positions near the line are always there at 1 Hz and 60 m.
 FEWEST = 3
 _KNOWN: WeakKeyDictionary[Log, Borders] = WeakKeyDictionary()
 

@@ -10,10 +10,11 @@ from jete.core.arrays import FloatArray
 from jete.core.log.lap import Lap
 from jete.core.log.plane import Origin, positions
 from jete.core.motion.motion import Motion
+from jete.core.motion.pace import SLOWEST_MPS
 from jete.core.numeric.spline import Curve, Knots, likeliest, noise_of
 
+# Half the shortest piece of road in which a path bends otherwise; finer costs time only.
 KNOT_M = 4.0
-SLOWEST_MPS = 6.0
 # Lateral jerk² times its duration, m²/s⁵: a path's third derivative is held to this.
 LATERAL_JERK_DENSITIES = (15.0, 60.0, 240.0)
 

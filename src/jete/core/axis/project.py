@@ -20,9 +20,13 @@ if TYPE_CHECKING:
     from jete.core.axis.road import Road
     from jete.core.numeric.spline import Curve
 
+# More than odometers drift apart in a lap, less than lies between the legs of a hairpin.
 SEARCH_M = 40.0
+# No road is wider than two of these; farther away it is another road, or a jump.
 FAR_ASIDE_M = 30.0
+# Newton's steps converge from within half of it.
 GRID_M = 4.0
+# The second step is right to a millimetre.
 STEPS = 2
 
 

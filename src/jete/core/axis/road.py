@@ -19,15 +19,19 @@ from jete.core.axis.path import Fixes, curvature_of, smooth_path
 from jete.core.log.channels import GRAVITY_MPS2
 from jete.core.log.lap import Lap
 from jete.core.motion.motion import Motion, smooth_box
+from jete.core.motion.pace import SLOWEST_MPS
 from jete.core.numeric.likeness import likeness
 from jete.core.numeric.spline import Curve
 
+# A metre shows every bend a vehicle can drive.
 GRID_M = 1.0
-SLOWEST_MPS = 4.0
+# A running mean over this quietens a gyro and leaves a turn-in as it is.
 SMOOTH_S = 0.3
 # The heading of a path with 1 m of noise is sure to about 0.03 rad, its mean curvature over 300 m to 1/7000 m.
 LEVEL_M_PER_M = 300.0
+# The least and the most of that length: a corner's, and that over which a gyro's offset wanders.
 LEVEL_M = (80.0, 400.0)
+# Positions with more noise than this round a bend of 20 m radius off by a third.
 BLURRED_M = 0.3
 
 Direction = Literal["left", "right", "unknown"]

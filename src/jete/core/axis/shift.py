@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.motion.pace import SLOWEST_MPS
 from jete.core.numeric.banded import BandedLeastSquares, Rows
 from jete.core.numeric.spline import Curve, Knots
 
@@ -22,13 +23,15 @@ if TYPE_CHECKING:
     from jete.core.axis.project import Seen
     from jete.core.axis.road import Road
 
+# As close as 10 Hz positions lie at 250 km/h; finer knots follow their noise.
 KNOT_M = 7.0
+# Both ends lie on the line to two centimetres.
 PIN_M = 0.02
-SLOWEST_MPS = 6.0
 # How far the own distance may stray from the path, m² per m (wheel slip, wind-up of a smoothed speed).
 SLIP_DENSITIES = (1e-5, 1e-4, 1e-3)
 # How sharply two lines may part: n'''² times its reach, 1/m³, and never more than a vehicle's jerk.
 OFFSET_DENSITIES = (1e-8, 2e-7, 4e-6)
+# Lateral jerk squared times its duration, m²/s⁵, that a vehicle reaches on a line of its own.
 OFFSET_JERK = 20.0
 
 

@@ -19,13 +19,21 @@ if TYPE_CHECKING:
     from jete.core.driving.passage import Passage
     from jete.core.driving.windows import Span
 
+# The lowest speed lies so near the slow point, which is the middle of a valley.
 NEAR_SLOW_M = 15.0
+# The slowing ends where the speed comes within this of its lowest,
 VALLEY_MPS = 0.3
+# Or within this share of it,
 VALLEY_SHARE = 0.015
+# Or within so many standard deviations of a speed that was not logged. Less moves the end into noise.
 VALLEY_SIGMAS = 2.0
+# A cell's length: a shorter braking has no deceleration of its own.
 SHORTEST_BRAKING_M = 3.5
+# What braking is at least, where there is too little of it to measure.
 GENTLEST_MPS2 = 2.0
+# Build-up and release are left out of the mean deceleration: it is taken between these shares of the fall of E.
 BRAKING_SHARES = (0.95, 0.3)
+# Shorter than this, the foot only changes over.
 ROLLS_ON_M = 2.0
 # More than any E, m²/s²: that of 450 m/s.
 BEYOND = 1e5

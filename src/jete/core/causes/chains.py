@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from jete.core.causes.driven import Driven
     from jete.core.causes.profile import Profile
 
+# More than noise and a breath of the throttle make of it; less would find a slowing in every bend.
 SLOWED_MPS = 0.5
 # What is done on the way to the pick-up; a lap that only gains speed does nothing of it.
 ON_THE_WAY = (Factor.BRAKE_POINT, Factor.BRAKING, Factor.SLOWEST, Factor.COASTING, Factor.PICKUP)

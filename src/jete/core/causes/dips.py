@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from jete.core.driving.passage import Passage
     from jete.core.driving.windows import Span
 
+# A throttle that comes back later than this was lifted for something else.
 BACK_S = 1.2
 
 

@@ -15,6 +15,7 @@ import numpy as np
 
 from jete.core.causes.kinds import Factor
 from jete.core.motion.motion import blur_s
+from jete.core.motion.pace import SLOWEST_MPS
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -33,7 +34,7 @@ if TYPE_CHECKING:
 MARK_SHARE = 0.15
 # How well an edge of an inferred pedal is seen, as a share of what blurs the acceleration.
 BLUR_SHARES = {"brake": 0.06, "throttle": 0.4}
-SLOWEST_MPS = 3.0
+# A relative error of a shorter braking says nothing.
 SHORTEST_SLOWING_M = 5.0
 
 

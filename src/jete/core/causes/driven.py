@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from jete.core.driving.windows import Span
 
 DRIVE_SHARES = np.arange(1.0, 13.0) / 12.0
+# In a shorter drive out two speeds do not part.
 SHORTEST_DRIVE_M = 5.0
 # Speeds at the ends of a window are read a little inside it.
 END_M = 2.0

@@ -13,18 +13,23 @@ from jete.core.numeric.explain import NEVER, Share, explain
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
+# Six thousandths a corner are below what anybody can change.
 LEAST_S = 0.006
 # A cause is named when its cost stands a little over three (√10) of its standard deviations from nought;
 PRICE = 10.0
 # a mark that moved by less than this many of its own (a brake point by 2 m, known to 2 m) asks for a larger cost.
 MARK_SIGMAS = 2.5
+# What each standard deviation short of that costs, squared. Higher loses small faults, lower claims unmoved marks.
 LACK_PRICE = 3.0
 # Where no position shows the line, a speed and what it costs come from the same guess of it: no evidence of its own.
 UNSEEN_PRICE = 7.0
 # Errors of the model: of every share, of a share among others that cancel, and of the whole.
 SHARE_ERROR = 0.1
+# 1.0: of shares that cancel entirely, each may be wrong by its whole size.
 CANCELLED_ERROR = 1.0
+# Cells and table ends make this of every share,
 SHARE_SIGMA_S = 0.003
+# And this of a window's gap.
 GAP_SIGMA_S = 0.002
 
 

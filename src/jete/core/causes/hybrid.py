@@ -25,9 +25,13 @@ from jete.core.causes.slowing import Roll, approach, crossing, slowing_curve
 from jete.core.causes.source import Some, Source, left_in_hold
 
 FACTORS = tuple(Factor)
+# That of 2 m/s: a hybrid never stands still.
 LEAST_ENERGY = 2.0
+# A hybrid is never slower than half the lowest E of both laps within this.
 FLOOR_REACH_M = 30.0
+# A foot feeds the throttle for about so long; until then the drive is of the lap that picks up.
 RAMP_S = 0.3
+# What a pick-up is later by beyond what later braking forces; less than this is no throttle of its own.
 OWN_PICKUP_M = 1.5
 
 

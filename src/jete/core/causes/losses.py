@@ -31,7 +31,9 @@ if TYPE_CHECKING:
     from jete.core.driving.passage import Passage
     from jete.core.driving.vehicle import Drive
 
+# The contract asks for points no more than 5 m apart.
 TRACE_M = 5.0
+# Thirds, where the circuit has no sectors of its own.
 SECTORS = 3
 
 

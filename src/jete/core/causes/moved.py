@@ -19,13 +19,21 @@ if TYPE_CHECKING:
 
 # What two passes differ by without anything having been done otherwise.
 LEAST_ARRIVAL_KMH = 0.5
+# A foot meets a place to a metre or two,
 LEAST_MOVE_M = 1.5
+# And the whole of a slowing to one,
 LEAST_SHIFT_M = 1.0
+# A deceleration to a hundredth of g,
 LEAST_BRAKING_G = 0.01
+# And a hundredth of itself,
 LEAST_BRAKING_SHARE = 0.01
+# A lowest speed to half a km/h,
 LEAST_SLOW_KMH = 0.4
+# A change of pedals to a twentieth of a second,
 LEAST_COAST_S = 0.05
+# A speed at the exit to a third of a km/h.
 LEAST_EXIT_KMH = 0.3
+# Where a line was inferred, the logged speeds must show this share of what it makes of them.
 LOGGED_SHARE = 0.3
 
 

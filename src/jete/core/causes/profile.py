@@ -34,6 +34,7 @@ if TYPE_CHECKING:
     from jete.core.driving.vehicle import Drive
     from jete.core.driving.windows import Span
 
+# A table runs on beyond its window as its last 30 m did.
 RUN_ON_CELLS = 8
 
 

@@ -10,6 +10,7 @@ from jete.core.arrays import FloatArray, IntArray
 from jete.core.causes.anchors import GENTLEST_MPS2
 from jete.core.causes.source import Some, Source
 
+# A shorter roll between lift and brake is the foot changing over.
 ROLL_M = 2.0
 ROLL_SHARES = np.linspace(0.0, 1.0, 12)
 

@@ -10,6 +10,7 @@ import numpy as np
 from jete.core.arrays import BoolArray, FloatArray, IntArray
 from jete.core.causes.profile import Profile
 
+# A hold whose E rises by a quarter (speed by an eighth) is no hold any more: the vehicle drives in between.
 HELD_RISE = 1.25
 
 

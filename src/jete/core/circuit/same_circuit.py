@@ -22,9 +22,13 @@ from jete.core.numeric.runs import longest_run
 if TYPE_CHECKING:
     from jete.core.motion.motion import Motion
 
+# A road's width: farther aside is another road,
 BESIDE_M = 15.0
+# And so long a piece of it another layout, not a run-off or a jump.
 PIECE_M = 60.0
+# Finer than either, and a lap has about a thousand points.
 GRID_M = 5.0
+# Rows at once: distances of all pairs would take 8 MB a thousand points.
 CHUNK = 512
 # Own lengths of laps of one circuit differ by less: lines, and odometers that are a percent off.
 LENGTH_SHARE = 0.03

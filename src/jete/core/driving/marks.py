@@ -25,7 +25,9 @@ if TYPE_CHECKING:
 
     from jete.core.arrays import FloatArray
 
+# A bend taken flat scrubs off less than this.
 FLAT_MPS2 = -0.6
+# Gaining more than this through a bend, a lap drives on whatever its throttle does.
 DRIVEN_ON_MPS2 = 0.5
 
 

@@ -15,10 +15,15 @@ from jete.core.motion.motion import Motion, acceleration_mps2
 from jete.core.numeric.interpolate import MonotoneCubic, linear, slopes
 from jete.core.numeric.runs import true_runs
 
+# A throttle that balances the vehicle is judged over this;
 BALANCE_REACH_S = 0.08
+# It gains less speed than this,
 BALANCE_MPS2 = 0.6
+# Or than so many standard deviations where speed was not logged,
 BALANCE_SIGMAS = 1.5
+# Moves by less than this share a second,
 BALANCE_RATE = 0.4
+# And is not as far down as this. Wider bounds move the pick-up later.
 BALANCE_MOST = 0.75
 
 

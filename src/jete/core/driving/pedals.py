@@ -20,18 +20,30 @@ from jete.core.numeric.interpolate import slopes
 from jete.core.numeric.robust import robust_sigma
 from jete.core.numeric.runs import true_runs
 
+# A brake touched by less is a foot that rests on it.
 BRAKE_ON = 0.08
+# Nearer to its end stop than this no foot keeps a pedal.
 THROTTLE_FULL = 0.95
+# A shorter press is a kerb.
 MIN_EVENT_S = 0.12
+# The contract's tenth of the span.
 DIP = 0.10
+# An acceleration shows a lesser one also over a bump.
 INFERRED_DIP = 0.25
+# What a sensor shows at rest besides its noise.
 REST = 0.035
+# Drag of a common car, 1/m: cW A ρ / 2 m (0.35 × 1.9 × 1.2 / 2 / 1000 kg = 0.0004, twice that with wings),
 DRAG_1PM = 0.0008
+# And its rolling and engine braking, m/s². Only pedals that were not logged hang on both.
 COASTING_MPS2 = 0.9
+# A foot presses within 0.1 to 0.3 s; later it squeezes on.
 ATTACK_WITHIN_S = 0.4
+# Fewer tell no habit.
 FEWEST_PRESSES = 4
+# Lighter brushes are not pressed, but laid on.
 HARD = 0.25
 USUAL_ATTACK_S, USUAL_PRESSES = 0.15, 2.0
+# A press has arrived at nine tenths of where it is held.
 HELD = 0.9
 
 

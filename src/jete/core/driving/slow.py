@@ -18,11 +18,17 @@ if TYPE_CHECKING:
     from jete.core.axis.corners import Corner
     from jete.core.driving.passage import Passage
 
+# 0.5 km/h: as well as most logs know a speed.
 FLAT_VALLEY_MPS = 0.14
+# A lap may be slowest a little before the bend.
 BEFORE_SLOW_M = 15.0
+# Two apexes of one corner lie farther apart than this.
 SAME_APEX_M = 25.0
+# Within this two apexes are as slow as each other, and chance would choose.
 AS_SLOW_MPS = 0.5
+# The parabola about the slowest sample reaches so far.
 LOWEST_REACH_S = 0.35
+# 3 s at 200 Hz: longer valleys are no corner's.
 VALLEY_SAMPLES = 600
 # A lap turns in no farther before a bend.
 TURNING_M = 60.0

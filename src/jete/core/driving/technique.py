@@ -23,12 +23,19 @@ if TYPE_CHECKING:
 
 Release = Literal["one stage", "two stages", "dropped"]
 
+# A brake is built up at nine tenths of its peak.
 BUILT = 0.9
+# Quicker from four fifths to a tenth, it is dropped and not let go.
 DROP_S = 0.15
+# Held for so long,
 HOLD_S = 0.18
+# To within this share of the peak, a release has two stages.
 HOLD_SHARE = 0.08
+# A pedal pressed by less is only touched.
 BOTH = 0.05
+# Steered against the bend by this share of the lock used there.
 COUNTER_SHARE = 0.08
+# A foot needs this to change over.
 SHORTEST_S = 0.05
 
 

@@ -16,11 +16,15 @@ if TYPE_CHECKING:
     from jete.core.driving.passage import Passage
     from jete.core.driving.slow import Zone
 
+# Full for less is a blip.
 FULL_HOLD_S = 0.4
+# 0.9 km/h: a leg of the throttle that gains less does not drive on.
 DRIVEN_MPS = 0.25
+# A shorter rest is a gear shift or a sample.
 IDLE_S = 0.05
 # A level is read over so long before the end of an idle run, and what a rise starts from over the last of it.
 LEVEL_S = 0.2
+# See LEVEL_S: a balancing throttle creeps, so its last bit is what a rise starts from.
 BASE_S = 0.12
 
 

@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from jete.core.axis.corners import Corner
     from jete.core.driving.marks import Marks
 
+# The contract's 30 m before the first of lift and brake.
 BEFORE_M = 30.0
 
 PhaseName = Literal["approach", "braking", "turning", "exit", "straight"]

@@ -41,6 +41,7 @@ SPEED: Final = Quantity(
         "knots": 1852 / 3600,
     },
 )
+# Standard gravity, m/s² (CGPM 1901).
 GRAVITY_MPS2: Final = 9.80665
 PEDAL: Final = Quantity("ratio", {"%": 0.01, "pct": 0.01, "percent": 0.01, "ratio": 1.0, "-": 1.0})
 BRAKE: Final = Quantity(

@@ -22,10 +22,15 @@ from jete.core.log.plane import origin_of, positions
 from jete.core.numeric.interpolate import integral
 from jete.core.numeric.robust import robust_sigma
 
+# Chords over a second: longer than noise matters, shorter than a bend.
 REACH_S = 1.0
+# Receivers lag by 0.05 to 0.3 s; more is a mistake elsewhere.
 LONGEST_S = 0.5
+# Less moves no mark by a metre.
 LEAST_S = 0.03
+# A lag is taken out only where it is beyond doubt: a wrong one moves every place.
 SURE_SIGMAS = 4.0
+# 20 s at 10 Hz.
 LEAST_SAMPLES = 200
 # Chords in a row share their ends with turned signs, so their noise partly cancels.
 OVERLAP = 0.5

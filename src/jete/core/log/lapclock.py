@@ -10,7 +10,9 @@ import numpy as np
 from jete.core.arrays import FloatArray
 from jete.core.log.lap import Repair
 
+# No lap is shorter; a clock that falls by less has jittered.
 SHORTEST_LAP_S = 5.0
+# A lap clock runs with the log's for at least this share of its rows.
 COUNTS_UP_SHARE = 0.8
 
 

@@ -7,9 +7,13 @@ import numpy as np
 from jete.core.arrays import BoolArray, FloatArray
 from jete.core.log.lap import Repair
 
+# A distance that falls by less has jittered.
 LEAST_FALL_M = 20.0
+# Overflows of one counter are alike to this share,
 SPREAD_SHARE = 2e-3
+# And these metres.
 SPREAD_M = 3.0
+# A lap number and its distance change within so many rows of each other.
 NEAR_LINE_ROWS = 3
 
 

@@ -12,6 +12,7 @@ from jete.core.log.lap import Channel, Lap, Log
 
 # WGS 84, NIMA TR8350.2 (2000), table 3.1.
 EQUATOR_RADIUS_M = 6378137.0
+# First eccentricity squared of WGS 84 (NIMA TR8350.2, table 3.3).
 ECCENTRICITY_2 = 6.69437999014e-3
 
 

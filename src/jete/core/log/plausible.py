@@ -43,9 +43,11 @@ LARGEST: Final = {
     "lean": 10.0,
     "altitude": 1e5,
 }
+# Squares and sums of larger numbers overflow.
 LARGEST_EXTRA: Final = 1e30
 # Further than this from the middle of a log no position belongs to its circuit.
 FURTHEST_M: Final = 50_000.0
+# Metres of a degree of latitude, to a third of a per cent.
 DEGREE_M: Final = 111_000.0
 
 

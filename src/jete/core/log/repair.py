@@ -18,15 +18,25 @@ from jete.core.log.lap import Channel, Repair
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
 
+# 8 g: no vehicle on wheels changes its speed faster.
 MAX_ACCELERATION_MPS2 = 80.0
+# A gap is so many usual steps,
 GAP_STEPS = 8.0
+# And at least this, which a kerb's dropout is not.
 GAP_S = 0.6
+# A value that stands still for longer, while the vehicle moves, is stuck.
 FROZEN_S = 1.0
+# Slower than this a vehicle may stand, and a speed that stays the same says nothing.
 STANDING_MPS = 2.0
+# A slow sensor repeats each value for up to so many rows (1 Hz in a log of 50).
 HELD_ROWS = 50
+# A spike is this much beyond what acceleration allows.
 JUMP_MPS = 3.0
+# A drop that lasts longer is a speed, not a spike.
 LONGEST_DROP_S = 2.0
+# In so long a pedal comes to rest once.
 REST_BLOCK_S = 8.0
+# A resting level that wanders by less than this share of the travel is left alone.
 DRIFT_SHARE = 0.03
 PAIRS = (("x", "y"), ("latitude", "longitude"))
 

@@ -13,20 +13,28 @@ from jete.core.log.lap import Channel, Log
 from jete.core.log.plane import StartLine
 from jete.core.motion.motion import travelled
 
+# The contract's 10 m by which the end of a log may fall short of the line.
 END_SLACK_M = 10.0
+# A crossing is fitted to the positions so near the line.
 FIT_REACH_M = 60.0
 # Samples that lie closer together than this show no slope.
 LEAST_FIT_M = 1.0
+# No receiver is surer.
 LEAST_NOISE_M = 0.05
 # What the slope of a crossing path strays from 1 (odometers, angles), and what it bends by.
 SLOPE_SPREAD = 0.03
+# A road's curvature near a start line: it is a straight, or nearly,
 BEND_SPREAD_1PM = 0.002
+# And how that changes along it.
 TWIST_SPREAD_1PM2 = 3e-5
 # A path crosses the line the right way if it gains this many metres across it for each metre travelled, 25 m to
 # either side; where a path crosses itself there, the crossing counts that gains nearly (by 0.2) as much as the best.
 LEAST_AHEAD = 0.5
+# Heading is taken over so far to either side.
 DIRECTION_REACH_M = 25.0
+# A crossing whose path lies so much farther from the line's direction than the best is another road's.
 OTHER_WAY = 0.2
+# Two crossings closer together are one, shaken by noise.
 SHORTEST_LAP_S = 5.0
 # Samples from which the speed at an end of a log is read.
 END_SAMPLES = 5

@@ -20,16 +20,21 @@ from jete.core.motion.track import JERK_DENSITIES, Sigmas, path_motion, smoother
 from jete.core.numeric.interpolate import integral, slopes
 from jete.core.numeric.spline import Knots, likeliest, noise_of
 
+# The logged distance corrects the speed's over lengths of this and more.
 LEVEL_REACH_M = 60.0
 # A logged distance this many times as long, or as short, as the speed makes it is in another unit than it says.
 WRONG_UNIT = 10.0
 # A speed is averaged until its noise is this, over no longer than so many seconds; an acceleration alike.
 QUIET_MPS = 0.04
+# See QUIET_MPS.
 LONGEST_QUIET_S = 0.3
+# See QUIET_MPS.
 QUIET_MPS2 = 0.3
+# See QUIET_MPS.
 LONGEST_REACH_S = 0.8
 # At a line that samples reach from one side only, a speed and a place are so much less sure than among them.
 ONE_SIDED_SPEED, ONE_SIDED_PLACE = 3.0, 2.6
+# So much of a log beyond the line shows it from both sides.
 SEEN_BEYOND_S = 1.0
 LOGGED = Sigmas()
 # Over how long an acceleration is taken that pedals are inferred from.

@@ -7,6 +7,7 @@ import numpy as np
 from jete.core.log.lap import LapSpan, Log
 from jete.core.motion.motion import travelled
 
+# Thirds of a lap, as people speak of them.
 PIECES = 3
 
 

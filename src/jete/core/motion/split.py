@@ -21,7 +21,9 @@ from jete.core.motion.crossing import END_SLACK_M, FIT_REACH_M, SHORTEST_LAP_S, 
 from jete.core.motion.motion import travelled
 
 SHORTEST_LAP_M, LONGEST_LAP_M, LONGEST_LAP_S = 100.0, 100_000.0, 7200.0
+# What is left at an end of a log and shorter is no lap.
 SLIVER_S = 0.3
+# Positions that scatter by less than a millimetre stand still.
 LEAST_MOVED_M2 = 1e-6
 # Of less no rate, no direction and no noise can be told.
 FEWEST_SAMPLES, SHORTEST_LOG_S = 20, 1.0

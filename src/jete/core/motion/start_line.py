@@ -19,8 +19,11 @@ if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.log.lap import Channel, Log
 
+# A line is looked for every so many metres,
 EVERY_M = 80.0
+# At no more places than this.
 CANDIDATES = 90
+# Heading at each is taken over so far to either side.
 REACH_M = 15.0
 
 

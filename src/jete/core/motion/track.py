@@ -35,8 +35,10 @@ JERK_DENSITIES = (20.0, 80.0, 320.0)
 ALONG_DENSITIES = (0.2, 0.6, 2.0, 8.0, 40.0, 200.0)
 # What pedals do is not quite a constant times their travel (gears, grip, slope): no speed is surer than this leaves it.
 SUREST_DENSITY = 1.2
+# No receiver is surer.
 LEAST_NOISE_M = 0.02
-SLOWEST_MPS = 8.0
+# Slower than this grip and not power limits the drive, so the throttle's push grows no further.
+GRIPS_BELOW_MPS = 8.0
 
 
 class Sigmas(NamedTuple):
@@ -115,7 +117,7 @@ def _pushes(log: Log, time: FloatArray, speed: FloatArray) -> list[tuple[FloatAr
     brake, throttle = brake_channel(log), log.get("throttle")
     forces = [brake.at(time)] if brake is not None else []
     if throttle is not None:
-        forces.append(throttle.at(time) / np.maximum(speed, SLOWEST_MPS))
+        forces.append(throttle.at(time) / np.maximum(speed, GRIPS_BELOW_MPS))
     # Centred, for the sake of the sums; what that takes away is a smooth curve's.
     gained = [_centred(integral(time, _centred(f))) for f in forces if float(np.ptp(f)) > 0.0]
     return [(g, integral(time, g)) for g in gained]
