@@ -1,3 +1,5 @@
+"""The command line of the contract: output, exit status, messages."""
+
 from __future__ import annotations
 
 import json

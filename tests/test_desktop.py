@@ -1,3 +1,5 @@
+"""Desktop entry and metadata are valid."""
+
 from __future__ import annotations
 
 import shutil

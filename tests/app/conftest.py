@@ -4,18 +4,42 @@ from __future__ import annotations
 
 from pathlib import Path
 from typing import TYPE_CHECKING
+from weakref import WeakSet
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6 import sip
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from jete.main import Application, build
 from jete.session import operations as ops
+from known_laps import DEMO_PAIR
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from pytestqt.qtbot import QtBot
+
+
+_STARTED: WeakSet[QTimer] = WeakSet()
+_start = QTimer.start
+
+
+def _noted(timer: QTimer, *args: int) -> None:
+    _STARTED.add(timer)
+    _start(timer, *args)
+
+
+@pytest.fixture(autouse=True)
+def _no_timer_is_left(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """A timer that still ticks when its window is closed would keep on working for nobody."""
+    monkeypatch.setattr(QTimer, "start", _noted)
+    _STARTED.clear()
+    yield
+    ticking = [t for t in _STARTED if not sip.isdeleted(t) and t.isActive()]
+    for timer in ticking:
+        timer.stop()
+    assert [type(t.parent()).__name__ for t in ticking] == []
 
 
 @pytest.fixture
@@ -31,6 +55,18 @@ def empty(qtbot: QtBot) -> Iterator[Application]:
         box.close()
     parts.window.close()
     parts.window.deleteLater()
+
+
+@pytest.fixture
+def shelf(empty: Application, qtbot: QtBot) -> Application:
+    """The demo's pair of runs, read, compared and measured."""
+    with qtbot.waitSignal(empty.imports.ended, timeout=60000):
+        empty.imports.open_files(DEMO_PAIR)
+    qtbot.waitUntil(
+        lambda: empty.tasks.idle and empty.store.comparison is not None and empty.store.evenness is not None,
+        timeout=30000,
+    )
+    return empty
 
 
 @pytest.fixture

@@ -1,3 +1,5 @@
+"""From files to a comparison in the store, in the background: order, failures, stopping."""
+
 from __future__ import annotations
 
 from pathlib import Path
@@ -37,7 +39,7 @@ def parts() -> Iterator[Parts]:
 
 def compared(parts: Parts, qtbot: QtBot, runs: int) -> None:
     store, _, tasks = parts
-    qtbot.waitUntil(lambda: len(store.session.runs) == runs and not tasks._running, timeout=30000)
+    qtbot.waitUntil(lambda: len(store.session.runs) == runs and tasks.idle, timeout=30000)
 
 
 def test_two_files_become_two_runs_and_one_comparison(parts: Parts, pair_files: Pair, qtbot: QtBot) -> None:
@@ -126,5 +128,5 @@ def test_stopping_keeps_what_was_read(parts: Parts, pair_files: Pair, qtbot: QtB
     compared(parts, qtbot, 1)
     analyst.open_files([pair_files[1]])
     analyst.cancel()
-    qtbot.wait(200)
+    qtbot.waitUntil(lambda: parts[2].idle, timeout=20000)
     assert len(store.session.runs) == 1

@@ -134,7 +134,7 @@ def test_a_folder_is_opened_with_those_in_it(empty: Application, tmp_path: Path,
         (tmp_path / "card" / name).mkdir(parents=True)
         shutil.copy(INES.with_name(f"{name}.parquet"), tmp_path / "card" / name)
     empty.imports.open_files([tmp_path / "card"])
-    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and not empty.tasks._running, timeout=30000)
+    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and empty.tasks.idle, timeout=30000)
 
 
 def test_a_known_log_is_told_quietly(empty: Application, tmp_path: Path, qtbot: QtBot) -> None:

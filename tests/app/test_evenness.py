@@ -4,21 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import pytest
 from pytestqt.qtbot import QtBot
 
 from jete.main import Application
 from jete.notes.sheet import LapNote
 from jete.session import operations as ops
 from jete.session.state import LapKey
-from known_laps import DEMO_PAIR
-
-
-@pytest.fixture
-def shelf(empty: Application, qtbot: QtBot) -> Application:
-    empty.imports.open_files(DEMO_PAIR)
-    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and empty.store.evenness is not None, timeout=30000)
-    return empty
 
 
 def test_the_laps_page_says_which_corners_are_driven_alike(shelf: Application) -> None:
@@ -49,7 +40,6 @@ def test_a_lap_set_aside_does_not_count(shelf: Application, qtbot: QtBot) -> Non
 
 def test_two_laps_say_nothing(empty: Application, pair_files: tuple[Path, Path], qtbot: QtBot) -> None:
     empty.imports.open_files(pair_files)
-    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2, timeout=20000)
-    qtbot.wait(500)
+    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and empty.tasks.idle, timeout=20000)
     assert empty.store.evenness is None
     assert "alike" not in empty.window.laps.run.words.text()

@@ -42,7 +42,7 @@ def card(tmp_path: Path) -> Path:
 def bring_in(parts: Application, qtbot: QtBot, *paths: Path) -> Import:
     with qtbot.waitSignal(parts.imports.ended, timeout=60000) as ended:
         parts.imports.open_files(paths)
-    qtbot.waitUntil(lambda: not parts.tasks._running, timeout=30000)
+    qtbot.waitUntil(lambda: parts.tasks.idle, timeout=30000)
     return ended.args[0]
 
 

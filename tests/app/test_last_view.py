@@ -26,7 +26,7 @@ def left(empty: Application, qtbot: QtBot) -> Location:
     """A shelf whose ledger was looked at, and closed."""
     with qtbot.waitSignal(empty.imports.ended, timeout=60000):
         empty.imports.open_files(DEMO_PAIR)
-    qtbot.waitUntil(lambda: empty.store.comparison is not None and not empty.tasks._running, timeout=30000)
+    qtbot.waitUntil(lambda: empty.store.comparison is not None and empty.tasks.idle, timeout=30000)
     empty.store.look_at(lambda s: ops.select_corner(ops.go_to_page(s, "ledger"), 4))
     location = empty.shelf.location
     assert location is not None
@@ -51,7 +51,7 @@ def test_the_last_ledger_is_there_before_the_shelf_is(left: Location, qtbot: QtB
         assert again.shelf.location is None
         assert again.store.session.look.corner == 4
         assert len(again.window.ledger.model.rows) > 4
-    qtbot.waitUntil(lambda: not again.tasks._running, timeout=30000)
+    qtbot.waitUntil(lambda: again.tasks.idle, timeout=30000)
     assert again.store.comparison is shown
     assert again.store.session.look.corner == 4
     again.window.close()

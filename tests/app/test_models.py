@@ -1,3 +1,5 @@
+"""What the tables show: rows, columns, words and sort keys, without a window."""
+
 from __future__ import annotations
 
 from dataclasses import replace

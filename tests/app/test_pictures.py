@@ -1,3 +1,5 @@
+"""The painters by their pixels: tints, themes, what is painted anew and what is not."""
+
 from __future__ import annotations
 
 from typing import TYPE_CHECKING

@@ -13,7 +13,6 @@ from jete.main import Application
 from jete.notes.sheet import FIELDS, LapNote
 from jete.session import operations as ops
 from jete.session.state import LapKey
-from known_laps import DEMO_PAIR
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
@@ -45,23 +44,21 @@ def _tips(view: QAbstractItemView) -> list[str]:
 
 
 @pytest.fixture
-def hostile(empty: Application, qtbot: QtBot) -> Application:
+def hostile(shelf: Application, qtbot: QtBot) -> Application:
     """Two runs whose every text field, and a lap's note, is hostile."""
-    with qtbot.waitSignal(empty.imports.ended, timeout=60000):
-        empty.imports.open_files(DEMO_PAIR)
     answers = {f.name: HOSTILE for f in FIELDS if f.holds == "text"}
-    empty.shelf.notebook.note_runs(ops.with_answers(empty.store.session, [1, 2], answers))
-    empty.shelf.notebook.note_runs(ops.with_answers(empty.store.session, [1], {"tyres": f"soft {HOSTILE}"}))
-    empty.shelf.notebook.note_lap(LapKey(2, 3), LapNote(note=HOSTILE, aside="traffic", reason=HOSTILE))
-    qtbot.waitUntil(lambda: not empty.tasks._running, timeout=30000)
-    return empty
+    shelf.shelf.notebook.note_runs(ops.with_answers(shelf.store.session, [1, 2], answers))
+    shelf.shelf.notebook.note_runs(ops.with_answers(shelf.store.session, [1], {"tyres": f"soft {HOSTILE}"}))
+    shelf.shelf.notebook.note_lap(LapKey(2, 3), LapNote(note=HOSTILE, aside="traffic", reason=HOSTILE))
+    qtbot.waitUntil(lambda: shelf.tasks.idle, timeout=30000)
+    return shelf
 
 
 @pytest.mark.parametrize("page", ["laps", "ledger"])
 @pytest.mark.parametrize("whole_run", [False, True])
 def test_no_page_reads_a_name_as_html(hostile: Application, page: str, whole_run: bool, qtbot: QtBot) -> None:  # noqa: FBT001
     hostile.store.look_at(lambda s: ops.display(ops.go_to_page(s, page), whole_run=whole_run))
-    qtbot.waitUntil(lambda: not hostile.tasks._running, timeout=30000)
+    qtbot.waitUntil(lambda: hostile.tasks.idle, timeout=30000)
     assert shown_as_html(hostile.window) == []
     assert any("<img" in label.text() for label in hostile.window.findChildren(QLabel))
 
@@ -70,7 +67,7 @@ def test_no_page_reads_a_name_as_html(hostile: Application, page: str, whole_run
 def test_no_dialog_reads_a_name_as_html(hostile: Application, action: str, qtbot: QtBot) -> None:
     hostile.shelf.notebook.remove(1)
     hostile.window.actions_by_id[action].trigger()
-    qtbot.waitUntil(lambda: not hostile.tasks._running, timeout=30000)
+    qtbot.waitUntil(lambda: hostile.tasks.idle, timeout=30000)
     assert shown_as_html(hostile.window) == []
 
 

@@ -1,3 +1,5 @@
+"""The program as a process with a real window on a virtual screen: start, keys, end."""
+
 from __future__ import annotations
 
 import os

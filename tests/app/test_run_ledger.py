@@ -1,3 +1,5 @@
+"""The ledger of a whole run: medians, spread, laps set aside."""
+
 from __future__ import annotations
 
 from dataclasses import replace

@@ -1,3 +1,5 @@
+"""Settings kept between two starts, and broken ones."""
+
 from __future__ import annotations
 
 import gc

@@ -36,7 +36,7 @@ GIVEN = (
 def shelf(empty: Application, qtbot: QtBot) -> Application:
     for path, given in zip(DEMO_PAIR, GIVEN, strict=True):
         empty.imports.open_files([path], given)
-    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and not empty.tasks._running, timeout=30000)
+    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and empty.tasks.idle, timeout=30000)
     return empty
 
 
@@ -228,7 +228,7 @@ def test_another_shelf_and_back_home(shelf: Application, tmp_path: Path, qtbot: 
 
 def test_the_demo_has_a_shelf_of_its_own(shelf: Application, qtbot: QtBot) -> None:
     act(shelf, "demo")
-    qtbot.waitUntil(lambda: len(shelf.store.session.runs) == 5 and not shelf.tasks._running, timeout=60000)
+    qtbot.waitUntil(lambda: len(shelf.store.session.runs) == 5 and shelf.tasks.idle, timeout=60000)
     session = shelf.store.session
     assert session.label(session.choice.lap) == "Tomasz Oryel · 11:05 · lap 2"
     assert session.label(session.choice.reference) == "Ines Karlsby · 10:15 · lap 3"
@@ -311,7 +311,7 @@ def test_another_start_line_is_compared_anew_and_undone_with_its_notes(shelf: Ap
     for _ in range(12):
         qtbot.keyClick(dialog.map, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     dialog.use.click()
-    qtbot.waitUntil(lambda: shelf.store.comparison is not compared and not shelf.tasks._running, timeout=20000)
+    qtbot.waitUntil(lambda: shelf.store.comparison is not compared and shelf.tasks.idle, timeout=20000)
     after = shelf.store.session.runs[1]
     assert after.laps != before.laps
     assert [n.note for _, n in after.notes.notes] == ["late at the hairpin"]

@@ -41,7 +41,7 @@ def two(tmp_path: Path) -> tuple[Path, Path]:
 def opened(parts: Application, qtbot: QtBot, place: Path) -> None:
     with qtbot.waitSignal(parts.shelf.shown, timeout=30000):
         parts.window.files.open_shelf(str(place))
-    qtbot.waitUntil(lambda: not parts.tasks._running, timeout=30000)
+    qtbot.waitUntil(lambda: parts.tasks.idle, timeout=30000)
 
 
 def sheet_in(place: Path) -> RunSheet:

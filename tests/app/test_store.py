@@ -1,3 +1,5 @@
+"""The one writer of the state, and work in the background."""
+
 from __future__ import annotations
 
 import time
@@ -85,8 +87,7 @@ def test_the_latest_of_a_key_wins(tasks: Tasks, qtbot: QtBot) -> None:
     got: list[int] = []
     tasks.start("k", lambda _: time.sleep(0.1) or 1, got.append, lambda _: None)
     tasks.start("k", lambda _: 2, got.append, lambda _: None)
-    qtbot.waitUntil(lambda: bool(got))
-    qtbot.wait(200)
+    qtbot.waitUntil(lambda: tasks.idle)
     assert got == [2]
 
 
@@ -107,6 +108,6 @@ def test_cancelled_work_is_asked_to_stop_and_says_nothing(tasks: Tasks, qtbot: Q
         "k", lambda t: [time.sleep(0.01) for _ in range(30) if not t.cancelled()], got.append, lambda _: None
     )
     tasks.cancel("k")
-    qtbot.wait(100)
+    qtbot.waitUntil(lambda: tasks.idle)
     assert token.cancelled()
     assert got == []

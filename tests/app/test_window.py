@@ -1,3 +1,5 @@
+"""The main flows through the window by keys, mouse and files."""
+
 from __future__ import annotations
 
 from dataclasses import replace
@@ -56,7 +58,7 @@ def test_dropped_files_are_opened_and_a_pair_is_chosen(empty: Application, pair_
 
 def test_the_same_file_is_opened_once(opened: Application, pair_files: Pair, qtbot: QtBot) -> None:
     opened.imports.open_files(pair_files)
-    qtbot.wait(100)
+    qtbot.waitUntil(lambda: opened.tasks.idle, timeout=20000)
     assert len(opened.store.session.runs) == 2
 
 
@@ -289,7 +291,7 @@ def test_a_file_that_can_not_be_used_is_told_and_the_rest_stays(
 def test_reading_can_be_stopped(empty: Application, pair_files: Pair, qtbot: QtBot) -> None:
     empty.imports.open_files(pair_files)
     act(empty, "cancel")
-    qtbot.wait(300)
+    qtbot.waitUntil(lambda: empty.tasks.idle, timeout=20000)
     assert empty.store.session.runs == ()
     assert empty.store.comparison is None
 
@@ -324,21 +326,6 @@ def test_no_two_actions_share_a_key_and_every_action_is_in_a_menu() -> None:
     keys = [k for a in ACTIONS for k in a.keys]
     assert len(keys) == len(set(keys))
     assert {a.menu for a in ACTIONS} == set(MENUS)
-
-
-def test_every_focusable_widget_has_a_name(ledger: Application) -> None:
-    from PyQt6.QtWidgets import QAbstractButton, QWidget
-
-    nameless = [
-        w
-        for w in ledger.window.findChildren(QWidget)
-        if w.focusPolicy() != Qt.FocusPolicy.NoFocus
-        and w.isVisible()
-        and not w.objectName().startswith("qt_")
-        and not (w.accessibleName() or (isinstance(w, QAbstractButton) and w.text()))
-        and type(w).__name__ not in ("QMenuBar", "QSplitter", "QStackedWidget", "QTableCornerButton")
-    ]
-    assert [type(w).__name__ for w in nameless] == []
 
 
 def test_long_names_are_shortened_in_the_head(opened: Application) -> None:

@@ -1,3 +1,5 @@
+"""Findings of laps with known faults: kind, sign, size and balance."""
+
 from __future__ import annotations
 
 import itertools

@@ -1,3 +1,5 @@
+"""The ideal lap: joined from best passes, its seams told."""
+
 from __future__ import annotations
 
 from dataclasses import replace

@@ -1,3 +1,5 @@
+"""The core knows neither the window nor files."""
+
 from __future__ import annotations
 
 import subprocess

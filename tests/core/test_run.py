@@ -1,3 +1,5 @@
+"""Several laps of one run against a reference: medians, strays, habits."""
+
 from __future__ import annotations
 
 from functools import cache

@@ -1,3 +1,5 @@
+"""Numbers, times and units as cells write them."""
+
 from __future__ import annotations
 
 import numpy as np

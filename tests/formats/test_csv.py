@@ -1,3 +1,5 @@
+"""CSV logs: separators, headers, units, damage, messages."""
+
 from __future__ import annotations
 
 from pathlib import Path

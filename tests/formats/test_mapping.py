@@ -1,3 +1,5 @@
+"""Columns that are not known by name: guessed, mapped, told why."""
+
 from __future__ import annotations
 
 from pathlib import Path

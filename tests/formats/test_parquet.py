@@ -1,3 +1,5 @@
+"""Parquet and Arrow logs, read and written."""
+
 from __future__ import annotations
 
 import subprocess

@@ -1,3 +1,5 @@
+"""The shelf on disk: runs, notes, the bin, other starts."""
+
 from __future__ import annotations
 
 import shutil

@@ -1,3 +1,5 @@
+"""The fields of a run's sheet and what they hold."""
+
 from __future__ import annotations
 
 import numpy as np

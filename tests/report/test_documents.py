@@ -1,3 +1,5 @@
+"""The JSON of the contract: names, sums, nulls."""
+
 from __future__ import annotations
 
 import json

@@ -1,3 +1,5 @@
+"""How a corner was driven, in words."""
+
 from __future__ import annotations
 
 from dataclasses import replace

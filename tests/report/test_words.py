@@ -1,3 +1,5 @@
+"""Numbers and findings in words."""
+
 from __future__ import annotations
 
 import pytest

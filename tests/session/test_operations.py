@@ -1,3 +1,5 @@
+"""What can be done to the open session: pure steps from state to state."""
+
 from __future__ import annotations
 
 import pytest

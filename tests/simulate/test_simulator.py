@@ -1,3 +1,5 @@
+"""The simulator drives what it was told to."""
+
 from __future__ import annotations
 
 import numpy as np

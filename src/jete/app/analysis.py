@@ -51,6 +51,12 @@ class Analyst(QObject):
         store.changed.connect(self._on_changed)
         shelf.opened.connect(self._on_opened)
         shelf.split_anew.connect(self._on_split_anew)
+        tasks.closing.connect(self._on_closing)
+
+    def _on_closing(self) -> None:
+        """What is still on its way to the store starts nothing any more."""
+        self._store.changed.disconnect(self._on_changed)
+        self._ahead.stop()
 
     def _on_opened(self) -> None:
         self._kept.clear()

@@ -39,6 +39,12 @@ class EvennessFinder(QObject):
         store.changed.connect(self._on_changed)
         shelf.opened.connect(self._known.clear)
         shelf.split_anew.connect(self._on_split_anew)
+        tasks.closing.connect(self._on_closing)
+
+    def _on_closing(self) -> None:
+        """What is still on its way to the store starts nothing any more."""
+        self._store.changed.disconnect(self._on_changed)
+        self._stayed.stop()
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         if not flags & (Changed.SHELF | Changed.RUNS | Changed.PAGE):

@@ -33,12 +33,15 @@ class Tasks(QObject):
 
     _finished = pyqtSignal(object, object, object, object)
     busy_changed = pyqtSignal(bool)
+    # Nothing runs from here on: who waits to start something waits no more.
+    closing = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
         self._pool = ThreadPoolExecutor(max_workers=2, thread_name_prefix="jete")
         self._closed = False
         self._running: dict[str, Token] = {}
+        self._left = 0
         self._finished.connect(self._deliver, type=Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
 
     def start(
@@ -55,6 +58,7 @@ class Tasks(QObject):
             token.cancel()
             return token
         self._running[key] = token
+        self._left += 1
         self._pool.submit(self._work, key, token, work, (done, failed))
         self.busy_changed.emit(True)
         return token
@@ -69,6 +73,7 @@ class Tasks(QObject):
         self._finished.emit(key, token, (result, error), ends)
 
     def _deliver(self, key: str, token: Token, outcome: tuple[Any, Exception | None], ends: Any) -> None:
+        self._left -= 1
         if self._running.get(key) is token:
             del self._running[key]
         self.busy_changed.emit(bool(self._running))
@@ -85,6 +90,11 @@ class Tasks(QObject):
         """Whether a task of a key is under way."""
         return key in self._running
 
+    @property
+    def idle(self) -> bool:
+        """Whether nothing runs any more, work that was asked to stop included, and all results are handed over."""
+        return self._left == 0
+
     def cancel(self, key: str) -> None:
         """Ask a task to stop; its result will not come."""
         token = self._running.pop(key, None)
@@ -100,5 +110,6 @@ class Tasks(QObject):
     def close(self) -> None:
         """Stop everything and wait for the threads."""
         self._closed = True
+        self.closing.emit()
         self.cancel_all()
         self._pool.shutdown(wait=True, cancel_futures=True)

@@ -406,6 +406,7 @@ class Window(QMainWindow):
         self._remember()
         self.files.close()
         self._tasks.close()
+        self._told_until.stop()
         location = self._shelf.location
         self._shelf.close()
         self._keep_view(location)

@@ -1,3 +1,5 @@
+"""Laps laid on a reference's axis against known truth, by each method."""
+
 from __future__ import annotations
 
 from dataclasses import replace

@@ -1,3 +1,5 @@
+"""The road's curvature and corners against the circuit that was driven."""
+
 from __future__ import annotations
 
 from dataclasses import replace

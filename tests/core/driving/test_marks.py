@@ -1,3 +1,5 @@
+"""The marks of known laps, at several sampling rates."""
+
 from __future__ import annotations
 
 from dataclasses import replace

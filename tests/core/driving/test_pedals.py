@@ -1,3 +1,5 @@
+"""Pedals on their own span, and where their edges begin."""
+
 from __future__ import annotations
 
 import numpy as np

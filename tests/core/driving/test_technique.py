@@ -1,3 +1,5 @@
+"""Build-up, release, overlap, downshifts and corrections of made-up presses."""
+
 from __future__ import annotations
 
 from dataclasses import replace

@@ -1,3 +1,5 @@
+"""Windows and phases tile the lap."""
+
 from __future__ import annotations
 
 from dataclasses import replace

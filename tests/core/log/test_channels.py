@@ -1,3 +1,5 @@
+"""Names and units of channels at the border."""
+
 from __future__ import annotations
 
 import pytest

@@ -1,3 +1,5 @@
+"""Positions that come later than the speed: found, and moved back."""
+
 from __future__ import annotations
 
 from dataclasses import replace

@@ -1,3 +1,5 @@
+"""Laps told by a clock or a beacon."""
+
 from __future__ import annotations
 
 import numpy as np

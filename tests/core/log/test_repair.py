@@ -1,3 +1,5 @@
+"""Damaged samples: what is mended, and what is left as it is."""
+
 from __future__ import annotations
 
 import numpy as np

@@ -1,3 +1,5 @@
+"""Time, speed and distance of a lap, whichever of them was logged."""
+
 from __future__ import annotations
 
 from dataclasses import replace

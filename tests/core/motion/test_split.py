@@ -1,3 +1,5 @@
+"""A log into laps, in each of the ways in which logs tell them."""
+
 from __future__ import annotations
 
 import pickle

@@ -1,3 +1,5 @@
+"""The start line: given, found, and crossed between two samples."""
+
 from __future__ import annotations
 
 from dataclasses import replace

@@ -1,3 +1,5 @@
+"""Penalised splines and banded systems against dense algebra."""
+
 from __future__ import annotations
 
 import numpy as np

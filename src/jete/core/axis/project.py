@@ -107,7 +107,11 @@ class _Foot:
 
     @classmethod
     def of(cls, fixes: Fixes, place: FloatArray, path: Curve) -> _Foot:
-        """One step of Newton's method from places near the foot points."""
+        """One step of Newton's method from places (m,) near the foot points.
+
+        The foot point of p is where (p − r(s)) · r'(s) = 0 (Nocedal & Wright 2006, Numerical
+        Optimization, § 11.1); for a line of curvature κ and an offset n the slope is 1 − κ n.
+        """
         at, slope, bent = (values.T for values in path.with_slope_and_bend(place))
         rate = np.maximum(np.hypot(*slope), 1e-3)
         dx, dy = fixes.x_m - at[0], fixes.y_m - at[1]

@@ -59,7 +59,7 @@ class Road:
     blurred: bool = False
 
     def curvature_at(self, place_m: FloatArray) -> FloatArray:
-        """Curvature at places, 1/m, left positive."""
+        """Curvature at places (m,), 1/m, left positive, (m,); beyond the ends the end values."""
         return np.interp(place_m, self.grid_m, self.curvature_1pm)
 
 
@@ -104,7 +104,12 @@ def _level_cells(noise_m: float) -> int:
 
 
 def sensed_curvature(lap: Lap, motion: Motion) -> FloatArray | None:
-    """Curvature at the motion's samples from the best sensor of the lap, (n,), or None."""
+    """How sharply the path bends at the motion's samples, from the best sensor of the lap, (n,), or None.
+
+    In this order: yaw rate ψ'/v, lateral acceleration a/v², lean g tan φ / v² (a motorcycle in
+    balance; Cossalter 2006, Motorcycle Dynamics, § 4.2), steering (a kinematic vehicle; Milliken &
+    Milliken 1995, Race Car Vehicle Dynamics, § 5.2).
+    """
     t, v = motion.time_s, np.maximum(motion.speed_mps, SLOWEST_MPS)
     yaw, lateral, lean, steering = (lap.get(n) for n in ("yaw_rate", "acc_lat", "lean", "steering"))
     if yaw is not None and len(yaw) > 20:

@@ -133,7 +133,11 @@ class _Problem:
 
 
 def solve_with_rate(system: BandedLeastSquares, tie: Rows, weight: float) -> tuple[FloatArray, float]:
-    """Solve with the common rate c of the tie's rows as one more unknown (bordered system, Schur complement)."""
+    """The unknowns (size,) of a banded system, and the rate c by which an odometer reads short.
+
+    c stands in all rows of the tie, which is one full column beside a band: two banded solves and
+    a Schur complement (Golub & Van Loan 2013, Matrix Computations, § 3.2.11).
+    """
     pull = tie.pulled(system.size, weight)
     plain, by_rate = system.solve(np.column_stack([system.right, pull])).T
     total = weight * len(tie.first)

@@ -25,7 +25,10 @@ def approach(source: Source, some: Some, driven: FloatArray) -> FloatArray:
 
 
 def crossing(some: Some, approach: FloatArray, slowing: FloatArray, common_m: FloatArray) -> FloatArray:
-    """Where the approach meets the slowing, between the middles of the cells, (…, m) to (…, c)."""
+    """Where a vehicle that runs on must begin to slow: approach and slowing (…, m) cross there, (…, c).
+
+    Between the middles of two cells; where they never cross, at ``common_m`` (…, c).
+    """
     m = len(some.d)
     over = slowing - approach
     hit = np.where((over <= 0.0) & (some.d <= common_m[..., some.of]), np.arange(m), m)

@@ -44,19 +44,19 @@ class Source:
         return self.profile.grid.look_up(self.profile.driven, places_m, of)
 
     def smooth_at(self, places_m: FloatArray, of: IntArray) -> FloatArray:
-        """E without the dips."""
+        """E without the dips at places (…, m) of the corners ``of`` (m,)."""
         return self.profile.grid.look_up(self.profile.energy, places_m, of)
 
     def deficit_at(self, places_m: FloatArray, of: IntArray) -> FloatArray:
-        """What the dips took from E."""
+        """What the dips took from E at places (…, m) of the corners ``of`` (m,)."""
         return self.profile.grid.look_up(self.profile.deficit, places_m, of)
 
     def fade_at(self, places_m: FloatArray, of: IntArray) -> FloatArray:
-        """Share of a difference in E that is left, relative within a corner."""
+        """Share of a difference in E that is left at places (…, m), relative within a corner."""
         return self.profile.grid.look_up(self.profile.fade, places_m, of)
 
     def fade_back_at(self, places_m: FloatArray, of: IntArray) -> FloatArray:
-        """The same backwards along the slowing."""
+        """The same backwards along the slowing, (…, m)."""
         return self.profile.grid.look_up(self.profile.fade_back, places_m, of)
 
 
@@ -76,13 +76,16 @@ class Some:
     index: IntArray
 
     def seconds(self, energy: FloatArray, inside: BoolArray) -> FloatArray:
-        """Time over the cells that are inside a piece, (…, m) to (…, c)."""
+        """Seconds over the cells that are inside a piece: E (…, m) in m²/s² and inside (…, m), summed up to (…, c)."""
         took = np.where(inside, self.width_m / np.sqrt(2.0 * np.maximum(energy, self.floor)), 0.0)
         return np.add.reduceat(took, self.first, axis=-1)
 
 
 def left_in_hold(source: Source, places: FloatArray, of: IntArray) -> FloatArray:
-    """Share of a shift of E that is left at places of a hold; all of it while the speed is held."""
+    """How much of a lower speed is still there later in a hold, as shares of E at places (…, m).
+
+    All of it while the speed is held; where the vehicle drives in between, what the drive leaves of it.
+    """
     grid, energy = source.profile.grid, source.profile.energy
     inside = (grid.at_m >= source.slowed_m[grid.of]) & (grid.at_m <= source.pickup_m[grid.of])
     top = np.maximum.reduceat(np.where(inside, energy, 0.0), grid.first)

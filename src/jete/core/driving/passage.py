@@ -45,7 +45,7 @@ class Passage:
         return tuple(name for name, is_inferred in known.items() if is_inferred)
 
     def place_at(self, time_s: FloatArray) -> FloatArray:
-        """Place on the axis at times of the lap, metres."""
+        """Place on the axis at times of the lap (m,), metres, (m,)."""
         return np.asarray(np.interp(time_s, self.motion.time_s, self.alignment.place_m))
 
     def place_of(self, time_s: float) -> float:
@@ -53,7 +53,7 @@ class Passage:
         return linear(time_s, self.motion.time_s, self.alignment.place_m)
 
     def time_at(self, place_m: FloatArray) -> FloatArray:
-        """Time of the lap at places, seconds; exact at both ends."""
+        """Time of the lap at places (m,), seconds, (m,); exact at both ends."""
         return self._time_curve(np.asarray(place_m, dtype=float))
 
     def time_of(self, place_m: float) -> float:
@@ -71,7 +71,7 @@ class Passage:
 
     @cached_property
     def idle_runs(self) -> tuple[IntArray, IntArray]:
-        """Runs of throttle samples at rest, or holding a level by which the vehicle does not gain speed."""
+        """Runs of throttle samples at rest, or holding a level by which the vehicle does not gain speed: first and last of each, (k,)."""
         throttle = self.throttle
         a = np.interp(throttle.time_s, self.motion.time_s, acceleration_mps2(self.motion, BALANCE_REACH_S))
         steady = np.abs(slope_per_s(throttle, BALANCE_REACH_S)) < BALANCE_RATE
@@ -81,7 +81,7 @@ class Passage:
 
     @cached_property
     def full_runs(self) -> tuple[IntArray, IntArray]:
-        """Runs of throttle samples at full."""
+        """Runs of throttle samples at full: first and last of each, (k,)."""
         return true_runs(self.throttle.value > THROTTLE_FULL)
 
     @cached_property
@@ -120,14 +120,14 @@ class Passage:
 
     @cached_property
     def centred_steering(self) -> tuple[FloatArray, FloatArray] | None:
-        """Times and angle of the steering about its middle, or None without it."""
+        """Times and angle of the steering about its middle, (n,) both, radians; None without it."""
         steering = self.lap.get("steering")
         if steering is None or len(steering) < 20:
             return None
         return steering.time_s, steering.value - float(np.median(steering.value))
 
     def speed_at_scale(self, place_m: FloatArray) -> FloatArray:
-        """Logged speed at places on the scale of the reference's odometer, m/s."""
+        """Logged speed at places (m,) on the scale of the reference's odometer, m/s, (m,)."""
         return np.interp(place_m, self.alignment.place_m, self.motion.quiet_mps) * self.alignment.scale
 
 

@@ -86,7 +86,7 @@ class Pedal:
         return (self.step_s * on_their_way + USUAL_PRESSES * USUAL_ATTACK_S) / (shown + USUAL_PRESSES)
 
     def press_from(self, k: int) -> FloatArray:
-        """Values from a sample on, as long as a press may take to where it is held."""
+        """Values from a sample on, as long as a press may take to where it is held, (m,)."""
         return self.value[k : k + max(round(ATTACK_WITHIN_S / self.step_s), 1) + 1]
 
     @property
@@ -108,7 +108,7 @@ class Pedal:
         return value * (self.full - self.rest)
 
     def at(self, time_s: FloatArray | float) -> FloatArray:
-        """Linear interpolation."""
+        """Where the pedal is at times (m,), on its span, (m,); beyond the ends the end values."""
         return np.asarray(np.interp(time_s, self.time_s, self.value))
 
 

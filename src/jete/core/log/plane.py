@@ -24,7 +24,13 @@ class Origin:
     longitude_deg: float | None = None
 
     def to_plane(self, latitude_deg: FloatArray, longitude_deg: FloatArray) -> tuple[FloatArray, FloatArray]:
-        """East and north in metres, (n,); within 0.1 m over 10 km (radii at the origin)."""
+        """East and north in metres, (n,) both, of degrees (n,); within 0.1 m over 10 km.
+
+        By the ellipsoid's two radii at the origin (Snyder 1987, USGS Prof. Paper 1395, p. 24 f.).
+
+        Raises:
+            ValueError: a plane that is not in degrees.
+        """
         if self.latitude_deg is None or self.longitude_deg is None:
             message = "an origin in degrees is needed"
             raise ValueError(message)

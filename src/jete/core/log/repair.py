@@ -127,7 +127,7 @@ def _in_pairs(channels: dict[str, Channel]) -> dict[str, Channel]:
 
 
 def gaps(clock: FloatArray) -> list[Repair]:
-    """Report seconds that are missing from the clock."""
+    """Report seconds that are missing from the clock (n,)."""
     if len(clock) < 3:
         return []
     steps = np.diff(clock)

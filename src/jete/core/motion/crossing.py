@@ -106,7 +106,7 @@ def _fitted(s: FloatArray, ahead: FloatArray, place: float) -> float:
 
 
 def time_at(time: FloatArray, distance: FloatArray, place: float) -> float:
-    """Time at a distance travelled, running on at the end speeds outside the log."""
+    """Time at a distance travelled, seconds, from times and distances (n,); outside the log it runs on at the end speeds."""
     if place < distance[0]:
         return float(time[0] + (place - distance[0]) / max(end_speed(time, distance, first=True), 1.0))
     if place > distance[-1]:
@@ -115,7 +115,7 @@ def time_at(time: FloatArray, distance: FloatArray, place: float) -> float:
 
 
 def end_speed(time: FloatArray, distance: FloatArray, *, first: bool) -> float:
-    """Speed over the first or the last samples of a log, m/s."""
+    """Speed over the first or the last samples of a log, m/s, from times and distances (n,)."""
     reach = min(END_SAMPLES, len(time) - 1)
     a, b = (0, reach) if first else (-1 - reach, -1)
     return float((distance[b] - distance[a]) / (time[b] - time[a]))

@@ -82,7 +82,7 @@ class Motion:
         return float(self.distance_m[-1])
 
     def distance_at(self, time_s: FloatArray) -> FloatArray:
-        """Distance at times within the lap."""
+        """Distance at times within the lap (m,), metres, (m,)."""
         return np.interp(time_s, self.time_s, self.distance_m)
 
 

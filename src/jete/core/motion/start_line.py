@@ -41,7 +41,7 @@ def line_at(path: tuple[Channel, Channel], along_m: FloatArray, place_m: float) 
 
 
 def path_along(log: Log, origin: Origin | None) -> tuple[tuple[Channel, Channel], FloatArray] | None:
-    """A log's path on the plane of ``origin`` and the distance travelled at its samples; None without positions."""
+    """A log's path on the plane of ``origin``, x and y (n,), and the distance travelled at its samples, (n,); None without positions."""
     path = positions(log, origin)
     if path is None or len(path[0]) < 20:
         return None

@@ -112,7 +112,11 @@ class BandedLeastSquares:
         return total
 
     def solve(self, right: FloatArray | None = None) -> FloatArray:
-        """The unknowns, (size,) or (size, sides); ``right`` replaces the accumulated right side."""
+        """The unknowns, (size,) or (size, sides); ``right`` replaces the accumulated right side.
+
+        Raises:
+            ArithmeticError: equations that leave an unknown open.
+        """
         goal = self._right if right is None else right
         solution, info = lapack().dpbtrs(self._cholesky(), goal, lower=1)
         if info != 0:
@@ -125,6 +129,9 @@ class BandedLeastSquares:
         """Variance of linear forms of the unknowns, the columns of ``wanted`` (size, k), (k,).
 
         That is wᵀ A⁻¹ w = |L⁻¹ w|², half of the work of a solution.
+
+        Raises:
+            ArithmeticError: equations that leave an unknown open.
         """
         # dpbtrf's band is LAPACK's lower triangular band, so dtbtrs goes forward only.
         half, info = lapack().dtbtrs(self._cholesky(), wanted, uplo="L")

@@ -41,6 +41,8 @@ class SheetForm(QScrollArea):
         self._later.setSingleShot(True)
         self._later.timeout.connect(self._offer)
         self.setObjectName("sheet")
+        # Tab goes from field to field; the form moves along by itself.
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFrameShape(QScrollArea.Shape.NoFrame)

@@ -1,0 +1,64 @@
+"""The throttle: pick-ups, dips and rolls whose times are set."""
+
+from dataclasses import replace
+from types import SimpleNamespace
+
+import numpy as np
+import pytest
+
+from jete.core.driving.passage import Passage
+from jete.core.driving.pedals import Pedal
+from jete.core.driving.throttle import coasting_s, dips, drive, lift
+from jete.core.motion.motion import Motion
+
+TIME = np.arange(0.0, 20.0, 0.02)
+ZONE = SimpleNamespace(previous_s=1.0, slow_s=8.0, next_s=18.0, end_s=10.0)
+
+
+def pedal(knots: list[tuple[float, float]]) -> Pedal:
+    """A pedal that goes straight from one (time, value) to the next."""
+    return Pedal(TIME, np.interp(TIME, *zip(*knots, strict=True)), 0.0, 1.0, 0.0, "ratio")
+
+
+def passage(throttle: Pedal, brake: Pedal | None = None) -> Passage:
+    """A vehicle that slows while the throttle is at rest, and gains 3 m/s² with it."""
+    push = np.where(throttle.value > 0.05, 3.0 * throttle.value, -2.0)
+    speed = 40.0 + np.cumsum(push) * 0.02
+    motion = Motion(TIME, np.cumsum(speed) * 0.02, speed)
+    return Passage(None, motion, None, throttle, brake or pedal([(0.0, 0.0), (20.0, 0.0)]), push)  # type: ignore[arg-type]
+
+
+FED = [(0.0, 1.0), (4.0, 1.0), (4.2, 0.0), (9.0, 0.0), (10.0, 1.0), (20.0, 1.0)]
+
+
+def test_lift_pick_up_and_full_are_where_the_ramps_begin_and_end() -> None:
+    run = passage(pedal(FED))
+    assert lift(run, ZONE, None) == pytest.approx(4.0, abs=0.02)  # type: ignore[arg-type]
+    picked, full = drive(run, ZONE, 5.0)  # type: ignore[arg-type]
+    assert picked == pytest.approx(9.0, abs=0.02)
+    assert full == pytest.approx(9.95, abs=0.02)
+
+
+def test_a_throttle_that_never_comes_off_is_not_picked_up() -> None:
+    assert drive(passage(pedal([(0.0, 1.0), (20.0, 1.0)])), ZONE, 5.0) == (None, None)  # type: ignore[arg-type]
+
+
+def test_a_breath_on_the_throttle_that_drives_nothing_is_no_pick_up() -> None:
+    breath = [*FED[:3], (6.0, 0.0), (6.1, 0.15), (6.2, 0.0), *FED[3:]]
+    run = passage(pedal(breath))
+    still = replace(run, motion=replace(run.motion, speed_mps=np.minimum(run.motion.speed_mps, 20.0)))
+    picked, _ = drive(still, ZONE, 5.0)  # type: ignore[arg-type]
+    assert picked == pytest.approx(9.0, abs=0.02)
+
+
+@pytest.mark.parametrize(("depth", "count"), [(0.05, 0), (0.3, 1)])
+def test_only_a_clear_dip_counts(depth: float, count: int) -> None:
+    dipped = [*FED[:5], (10.5, 1.0), (10.7, 1.0 - depth), (10.9, 1.0), (20.0, 1.0)]
+    assert dips(pedal(dipped), 9.0, 12.0) == count
+
+
+def test_seconds_on_neither_pedal_are_those_between_brake_and_throttle() -> None:
+    brake = pedal([(0.0, 0.0), (4.2, 0.0), (4.3, 1.0), (7.0, 1.0), (7.1, 0.0), (20.0, 0.0)])
+    run = passage(pedal(FED), brake)
+    assert coasting_s(run, 4.0, 9.0) == pytest.approx(9.0 - 7.1, abs=0.12)
+    assert coasting_s(run, None, 9.0) == 0.0
