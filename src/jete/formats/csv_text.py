@@ -31,7 +31,6 @@ class Layout:
     decimal: str
     headings: tuple[str, ...]
     units: tuple[str | None, ...]
-    heading_row: int
     first_row: int
     encoding: str
 
@@ -93,7 +92,7 @@ def find_layout(source: str, head: bytes) -> Layout:
             first += 1
     decimal = _decimal(separator, lines[first : first + 200])
     _refuse_decimal_comma(source, lines, first, separator, names)
-    return Layout(separator, decimal, names, tuple(units), row, first, encoding)
+    return Layout(separator, decimal, names, tuple(units), first, encoding)
 
 
 def _heading(source: str, lines: list[str]) -> tuple[int, str, list[str]]:

@@ -6,6 +6,7 @@ from dataclasses import asdict
 from math import isfinite
 from typing import TYPE_CHECKING, Any
 
+from jete.core.log.lap import best_of
 from jete.notes.sheet import BY_NAME
 from jete.report.words import lap_time
 
@@ -17,10 +18,6 @@ if TYPE_CHECKING:
 SCHEMA = "jete.library/1"
 
 
-def _best(run: RunRecord) -> float | None:
-    return min((s.time_s for s in run.laps if s.complete), default=None)
-
-
 def runs_table(runs: Sequence[RunRecord], wanted: Sequence[str] = ()) -> str:
     """One line a run, under headings of circuit and event; ``wanted`` are the words that were looked for."""
     lines, place = [], None
@@ -30,9 +27,9 @@ def runs_table(runs: Sequence[RunRecord], wanted: Sequence[str] = ()) -> str:
         if here != place:
             lines.append(here)
             place = here
-        best = _best(run)
+        best = best_of(run.laps)
         laps = (
-            f"{sum(s.complete for s in run.laps)} laps, best {lap_time(best)}"
+            f"{sum(s.complete for s in run.laps)} laps, best {lap_time(best.time_s)}"
             if best is not None
             else "no complete lap"
         )
@@ -46,9 +43,9 @@ def runs_table(runs: Sequence[RunRecord], wanted: Sequence[str] = ()) -> str:
 
 def import_line(path: str, run: RunRecord, known: bool) -> str:  # noqa: FBT001 - one of three columns
     """What became of one file."""
-    best = _best(run)
+    best = best_of(run.laps)
     laps = f"{sum(s.complete for s in run.laps)} complete laps" + (
-        f", best {lap_time(best)}" if best is not None else ""
+        f", best {lap_time(best.time_s)}" if best is not None else ""
     )
     return f"{path}: run {run.id}{' (known already)' if known else ''}, {laps}\n"
 

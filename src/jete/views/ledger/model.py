@@ -61,7 +61,6 @@ class LedgerRow:
     direction: str
     gap_s: float
     sigma_s: float
-    running_s: float
     last: str
     parts: tuple[Part, ...]
     worst: bool
@@ -147,7 +146,6 @@ def _row(c: CornerLoss, running: float, units: Units, ahead: str, *, worst: bool
         c.corner.direction,
         c.gap_s,
         c.sigma_s,
-        running,
         difference(running),
         tuple(parts),
         worst,
@@ -167,13 +165,13 @@ def rows_of_run(run: RunSummary) -> list[LedgerRow]:
     rows, running, ahead = [], 0.0, ""
     for c in run.corners:
         running += c.mean_s
-        rows.append(_row_of_run(c, running, run.counted, ahead, worst=c.corner.number in worst))
+        rows.append(_row_of_run(c, run.counted, ahead, worst=c.corner.number in worst))
         ahead = c.corner.shown
     text = f"Mean gap of the {run.counted} laps that count {difference(running)} s"
-    return [*rows, LedgerRow(None, "sum", "", running, 0.0, running, "", _totals(rows), worst=False, tooltip=text)]
+    return [*rows, LedgerRow(None, "sum", "", running, 0.0, "", _totals(rows), worst=False, tooltip=text)]
 
 
-def _row_of_run(c: CornerInRun, running: float, counted: int, ahead: str, *, worst: bool) -> LedgerRow:
+def _row_of_run(c: CornerInRun, counted: int, ahead: str, *, worst: bool) -> LedgerRow:
     parts = [Part(x.kind, x.mean_s, x.laps / counted, f"{x.laps}\N{MULTIPLICATION SIGN}", ahead) for x in c.causes]
     parts.append(Part(UNEXPLAINED, c.unexplained_s))
     lines = [
@@ -189,7 +187,6 @@ def _row_of_run(c: CornerInRun, running: float, counted: int, ahead: str, *, wor
         corner.direction,
         c.mean_s,
         c.spread_s,
-        running,
         last,
         tuple(parts),
         worst,
@@ -201,7 +198,7 @@ def _sum(comparison: LapComparison, rows: list[LedgerRow]) -> LedgerRow:
     """The causes of all corners added up; they balance with the lap times."""
     text = f"All corners {difference(sum(r.gap_s for r in rows))} s = gap of the lap times {difference(comparison.gap_s)} s"
     gap, sigma = comparison.gap_s, comparison.sigma_s
-    return LedgerRow(None, "sum", "", gap, sigma, gap, difference(gap), _totals(rows), worst=False, tooltip=text)
+    return LedgerRow(None, "sum", "", gap, sigma, difference(gap), _totals(rows), worst=False, tooltip=text)
 
 
 def _totals(rows: list[LedgerRow]) -> tuple[Part, ...]:
