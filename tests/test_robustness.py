@@ -78,7 +78,6 @@ def test_whatever_is_logged_the_sums_hold(seed: int, channels: tuple[str, ...]) 
     lap = compare_trial(draw_trial(seed, replace(LoggerSettings(rate_hz=25.0), channels=channels))).laps[0]
     assert sum(c.gap_s for c in lap.corners) == pytest.approx(lap.gap_s, abs=1e-9)
     for c in lap.corners:
-        assert sum(f.loss_s for f in c.findings) + c.unexplained_s == pytest.approx(c.gap_s, abs=1e-9)
         assert c.window.start_m - 15.0 <= c.lap_marks.slow_point_m <= c.window.end_m + 60.0
 
 
