@@ -6,11 +6,15 @@ from pathlib import Path
 
 import numpy as np
 
-from jete.core.causes.result import Comparison
+from jete.core.causes.result import Comparison, CornerLoss
 from jete.core.compare import compare
 from jete.core.log.lap import Lap, Log, fastest
 from jete.core.motion.split import line_of, split
-from jete.simulate.trials import Trial
+from jete.simulate.driver import Fault, LapPlan, Style, drive
+from jete.simulate.lines import draw_line
+from jete.simulate.logger import LoggerSettings, record
+from jete.simulate.trials import Trial, TrueFault, draw_trial
+from jete.simulate.vehicle import CAR, Vehicle
 
 # Factor from the inside unit to the one written, and its name.
 WRITTEN = {
@@ -57,3 +61,19 @@ def csv_text(heads: list[str], table: np.ndarray, separator: str = ",", decimal:
 
     lines = [separator.join(heads), *(separator.join(cell(v) for v in row) for row in table)]
     return "\n".join(lines) + "\n"
+
+
+def passed(fault: Fault | None, vehicle: Vehicle = CAR, channels: tuple[str, ...] | None = None) -> CornerLoss:
+    """The corner of a fault on circuit 5, compared with a lap without it."""
+    circuit = draw_trial(5, faults=0).circuit
+    line = draw_line(circuit, 1)
+    settings = LoggerSettings(channels=channels or LoggerSettings().channels)
+    traces = [
+        drive(circuit, vehicle, [LapPlan(), LapPlan(f), LapPlan()], Style()) for f in ((), (fault,) if fault else ())
+    ]
+    logs = [record(t, line, settings, k, (1, 2), f"{k}.csv") for k, t in enumerate(traces)]
+    faults = (TrueFault(fault, traces[1], traces[0]),) if fault else ()
+    trial = Trial(5, circuit, logs[0], logs[1], traces[0], traces[1], line, line, 1.0, faults)
+    number = fault.corner if fault else 2
+    apex = float(trial.axis_m(circuit.corners[number - 1].apex_m))
+    return min(compare_trial(trial).laps[0].corners, key=lambda c: abs(c.corner.apex_m - apex))

@@ -6,7 +6,6 @@ import itertools
 
 import numpy as np
 import pytest
-from test_marks import passed
 
 from jete.core.causes.anchors import Anchors
 from jete.core.causes.cells import Cells
@@ -19,7 +18,7 @@ from jete.core.motion.split import line_of
 from jete.core.numeric.shapley import shapley_values, shares_of
 from jete.simulate.driver import Fault
 from jete.simulate.trials import draw_trial
-from known_laps import compare_trial, lap_of
+from known_laps import compare_trial, lap_of, passed
 
 SIZES = {
     "early_braking": 16.0,

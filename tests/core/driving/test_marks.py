@@ -9,12 +9,11 @@ import numpy as np
 import pytest
 
 from jete.core.causes.result import CornerLoss
-from jete.simulate.driver import Fault, LapPlan, Style, TrueCorner, drive
-from jete.simulate.lines import draw_line
-from jete.simulate.logger import LoggerSettings, record
-from jete.simulate.trials import Trial, TrueFault, draw_trial
-from jete.simulate.vehicle import CAR, MOTORCYCLE, Vehicle
-from known_laps import compare_trial
+from jete.simulate.driver import Fault, TrueCorner
+from jete.simulate.logger import LoggerSettings
+from jete.simulate.trials import Trial, draw_trial
+from jete.simulate.vehicle import CAR, MOTORCYCLE
+from known_laps import compare_trial, passed
 
 SEEDS = (41, 42, 43)
 
@@ -74,22 +73,6 @@ def test_marks_come_in_the_order_of_the_road(seed: int) -> None:
         assert order == sorted(order)
         if m.full_throttle_m is not None and m.throttle_on_m is not None:
             assert m.full_throttle_m > m.throttle_on_m
-
-
-def passed(fault: Fault | None, vehicle: Vehicle = CAR, channels: tuple[str, ...] | None = None) -> CornerLoss:
-    """The corner of a fault on circuit 5, compared with a lap without it."""
-    circuit = draw_trial(5, faults=0).circuit
-    line = draw_line(circuit, 1)
-    settings = LoggerSettings(channels=channels or LoggerSettings().channels)
-    traces = [
-        drive(circuit, vehicle, [LapPlan(), LapPlan(f), LapPlan()], Style()) for f in ((), (fault,) if fault else ())
-    ]
-    logs = [record(t, line, settings, k, (1, 2), f"{k}.csv") for k, t in enumerate(traces)]
-    faults = (TrueFault(fault, traces[1], traces[0]),) if fault else ()
-    trial = Trial(5, circuit, logs[0], logs[1], traces[0], traces[1], line, line, 1.0, faults)
-    number = fault.corner if fault else 2
-    apex = float(trial.axis_m(circuit.corners[number - 1].apex_m))
-    return min(compare_trial(trial).laps[0].corners, key=lambda c: abs(c.corner.apex_m - apex))
 
 
 def test_hesitation_is_counted_once_for_each_dip() -> None:
