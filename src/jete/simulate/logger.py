@@ -10,6 +10,7 @@ import numpy as np
 from jete.core.log.lap import Channel, Log
 from jete.simulate.driver import Trace
 from jete.simulate.lines import Line
+from jete.simulate.receiver import Receiver, filled_in, seen
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -30,6 +31,7 @@ class LoggerSettings:
     speed_noise_mps: float = 0.03
     pedal_noise: float = 0.003
     odometer_scale: float = 1.0
+    receiver: Receiver | None = None
     channels: tuple[str, ...] = (
         "lap", "distance", "speed", "throttle", "brake", "steering", "gear", "rpm", "x", "y",
         "acc_long", "acc_lat", "yaw_rate",
@@ -151,11 +153,15 @@ def _pressure(s: _Samples) -> FloatArray:
 
 
 def _positions(s: _Samples, settings: LoggerSettings, rng: np.random.Generator) -> dict[str, Channel]:
-    """X and y at the position's own rate, with white noise."""
-    step = 1.0 / settings.position_hz
-    time = np.arange(s.time[0], s.time[-1], step)
-    x, y = s.line.places(s.station(time - settings.position_lag_s))
+    """X and y at the receiver's own rate, or filled in to the logger's."""
+    receiver = settings.receiver or Receiver(settings.position_hz, settings.position_noise_m, lag_s=settings.position_lag_s)
+    time = np.arange(s.time[0], s.time[-1], 1.0 / receiver.fix_hz)
+    places = s.line.places(s.station(time - receiver.lag_s))
     out = {}
-    for name, value in (("x", x), ("y", y)):
-        out[name] = Channel(name, "m", time - s.start, value + rng.normal(0.0, settings.position_noise_m, len(value)))
+    for name, true in zip(("x", "y"), places, strict=True):
+        value = seen(receiver, true, rng)
+        if receiver.filled == "none":
+            out[name] = Channel(name, "m", time - s.start, value)
+        else:
+            out[name] = Channel(name, "m", s.time - s.start, filled_in(receiver, time, value, s.time))
     return out

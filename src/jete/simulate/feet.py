@@ -1,0 +1,314 @@
+"""A driver with feet: pedals first, speed from them.
+
+The driver of :mod:`jete.simulate.driver` lays a speed profile and reads the pedals off it.
+This one presses pedals metre by metre and the vehicle does what physics leaves it: the
+brake is what the distance to the turn still asks for, more at first and less at the end,
+built up by the foot and limited by grip; after the release the foot rests or balances;
+the throttle is a step and then fed, cut back at the limit of traction.  Faults change
+what is planned (places and speeds to be reached), so their traces have no set shape.
+
+    lift   brake point          release     pick-up        full
+      |------|=====================|. . . . . .|''''--------|
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from math import exp, sqrt
+
+import numpy as np
+
+from jete.simulate.circuit import Circuit, RoadCorner
+from jete.simulate.driver import Fault, Trace, TrueCorner
+from jete.simulate.habits import Habits, draw_habits
+from jete.simulate.vehicle import Vehicle
+
+RATE_HZ = 200.0
+# A trace begins and ends so far from the lap that counts, in laps.
+LEAD, TAIL = 0.55, 1.3
+# Slower than this no corner is taken.
+SLOWEST_MPS = 9.0
+NEVER_M = 1e9
+# A bend that asks for no more slowing than this is taken flat.
+FLAT_MPS = 1.5
+
+
+@dataclass(frozen=True)
+class Act:
+    """What is planned for one corner of a lap; places in metres of the running road."""
+
+    corner: int
+    brake_m: float | None
+    slowed_m: float
+    slow_mps: float
+    pickup_m: float
+    habits: Habits
+    lift_m: float = 0.0
+    dip_s: float = 0.0
+    drive: float = 1.0
+    rolls_from_m: float = NEVER_M
+
+
+def drive_with_feet(
+    circuit: Circuit, vehicle: Vehicle, seed: int, faults: tuple[Fault, ...] = (), level: float = 0.9
+) -> Trace:
+    """A lap (number 1 of the trace) with faults, and what comes before and after it without any.
+
+    Args:
+        circuit: the road.
+        vehicle: that is driven.
+        seed: of the driver's habits.
+        faults: of lap 1, in the units of :class:`jete.simulate.driver.Fault`.
+        level: share of the grip that the driver uses.
+    """
+    acts = _nominal(circuit, vehicle, seed, level)
+    faulty = [_with_faults(a, faults, vehicle) if _lap_of(a, circuit) == 1 else a for a in acts]
+    march = _March(circuit, vehicle, faulty)
+    march.run()
+    return march.trace()
+
+
+@lru_cache(maxsize=4)
+def _nominal(circuit: Circuit, vehicle: Vehicle, seed: int, level: float) -> list[Act]:
+    """The acts without faults.  People brake by what they see, so the places where they braked stay."""
+    plain = _plans(circuit, vehicle, seed, level)
+    first = _March(circuit, vehicle, plain)
+    first.run()
+    return [replace(a, brake_m=first.braked.get(k, a.brake_m)) for k, a in enumerate(plain)]
+
+
+def _lap_of(act: Act, circuit: Circuit) -> int:
+    return int(act.slowed_m // circuit.length_m)
+
+
+def _plans(circuit: Circuit, vehicle: Vehicle, seed: int, level: float) -> list[Act]:
+    """The acts of three laps in order, without the places of the brakes."""
+    kappa = np.abs(circuit.curvature_1pm)
+    step = circuit.length_m / len(kappa)
+    acts = []
+    for lap in range(3):
+        for corner in circuit.corners:
+            habits = draw_habits(seed, corner.number, level)
+            turned, low, high = _tightest(kappa, corner, step)
+            speed = float(vehicle.corner_speed_mps(np.array([kappa[int(low / step) : int(high / step) + 1].max()]), habits.apex_share)[0])
+            speed = max(speed, SLOWEST_MPS)
+            slowed = turned + habits.early * (low - turned)
+            pickup = max(slowed + habits.holds_s * speed, low + 0.6 * (high - low))
+            base = lap * circuit.length_m
+            rolls_from = base + slowed if habits.rolls else NEVER_M
+            acts.append(Act(corner.number, None, base + slowed, speed, base + pickup, habits, rolls_from_m=rolls_from))
+    return acts
+
+
+def _tightest(kappa: np.ndarray, corner: RoadCorner, step: float) -> tuple[float, float, float]:
+    """Where a corner first bends by half of its tightest, and from where to where by nine tenths."""
+    first = int(corner.start_m / step)
+    part = kappa[first : int(corner.end_m / step) + 1]
+    tight = np.flatnonzero(part >= 0.9 * part.max())
+    turned = int(np.argmax(part >= 0.5 * part.max()))
+    return (first + turned) * step, (first + int(tight[0])) * step, (first + int(tight[-1])) * step
+
+
+def _with_faults(act: Act, faults: tuple[Fault, ...], vehicle: Vehicle) -> Act:
+    """An act as the faults of its corner change it."""
+    for fault in faults:
+        if fault.corner == act.corner and act.brake_m is not None:
+            act = _CHANGES[fault.kind](act, fault.size, vehicle)
+    return replace(act, pickup_m=max(act.pickup_m, act.slowed_m + 1.0))
+
+
+def _moved(act: Act, brake: float, slowed: float) -> Act:
+    assert act.brake_m is not None
+    return replace(act, brake_m=act.brake_m + brake, slowed_m=act.slowed_m + slowed)
+
+
+def _slower(act: Act, by_mps: float, vehicle: Vehicle) -> Act:
+    """Another speed to be reached, by braking as hard from an earlier or later place."""
+    to = act.slow_mps + by_mps
+    hard = act.habits.hardest * vehicle.braking_g * 9.81 * 0.8
+    longer = 0.5 * (act.slow_mps**2 - to**2) / hard
+    return replace(_moved(act, -longer, 0.0), slow_mps=to)
+
+
+def _coasts(act: Act, seconds: float, vehicle: Vehicle) -> Act:
+    """Lifts so long before the brake."""
+    assert act.brake_m is not None
+    fast = 2.2 * act.slow_mps
+    lost = 1.0 * seconds * fast / (act.habits.hardest * vehicle.braking_g * 9.81 * 0.8)
+    return replace(act, lift_m=act.brake_m + lost - seconds * fast, brake_m=act.brake_m + lost)
+
+
+_CHANGES = {
+    "early_braking": lambda a, d, _: _moved(a, -d, -d),
+    "late_braking": lambda a, d, _: _moved(a, d, d),
+    "soft_braking": lambda a, d, _: _moved(a, -d, 0.0),
+    "hard_braking": lambda a, d, _: _moved(a, d, 0.0),
+    "overslowing": lambda a, kmh, v: _slower(a, -kmh / 3.6, v),
+    "more_speed": lambda a, kmh, v: _slower(a, kmh / 3.6, v),
+    "coasting": _coasts,
+    "late_throttle": lambda a, d, _: replace(a, pickup_m=a.pickup_m + d),
+    "waiting_foot": lambda a, d, _: replace(a, pickup_m=a.pickup_m + d, rolls_from_m=min(a.rolls_from_m, a.pickup_m)),
+    "early_throttle": lambda a, d, _: replace(a, pickup_m=max(a.pickup_m - d, a.slowed_m + 1.0)),
+    "throttle_hesitation": lambda a, s, _: replace(a, dip_s=s),
+    "slow_exit": lambda a, share, _: replace(a, drive=1.0 - share),
+    "fast_exit": lambda a, share, _: replace(a, drive=1.0 + share),
+}
+
+
+class _March:
+    """The vehicle, metre by metre."""
+
+    def __init__(self, circuit: Circuit, vehicle: Vehicle, acts: list[Act]) -> None:
+        self.circuit, self.vehicle, self.acts = circuit, vehicle, acts
+        self.step = circuit.length_m / len(circuit.station_m)
+        self.kappa = np.abs(circuit.curvature_1pm).tolist()
+        self.first = int(LEAD * len(self.kappa))
+        count = int((1.0 + TAIL) * len(self.kappa)) - self.first + len(self.kappa) // 4
+        self.speed, self.push = np.empty(count), np.empty(count)
+        self.throttle, self.brake = np.zeros(count), np.zeros(count)
+        self.braked: dict[int, float] = {}
+        self.tremble = np.random.default_rng(acts[0].corner * 7919 + len(acts)).normal(0.0, 1.0, len(self.kappa))
+
+    def run(self) -> None:
+        """Drive from the lead to the tail."""
+        at = self.first * self.step
+        k = next(i for i, a in enumerate(self.acts) if a.slowed_m > at + 30.0)
+        v, foot, last = 0.8 * self.acts[k].slow_mps + 12.0, _Foot(), self.acts[k - 1] if k else None
+        for i in range(len(self.speed)):
+            s = at + i * self.step
+            while k < len(self.acts) and s >= self.acts[k].pickup_m and not foot.braking:
+                if foot.slowed:
+                    last, foot.since_s, foot.slowed = self.acts[k], 0.0, False
+                k += 1
+            act = self.acts[k] if k < len(self.acts) else None
+            a = self._press(foot, i, s, v, k, act, last)
+            self.speed[i], self.push[i] = v, a
+            nxt = sqrt(max(v * v + 2.0 * a * self.step, 16.0))
+            foot.since_s += 2.0 * self.step / (v + nxt)
+            v = nxt
+
+    def _press(self, foot: _Foot, i: int, s: float, v: float, k: int, act: Act | None, last: Act | None) -> float:
+        """Acceleration of one metre; notes the pedals."""
+        used = self._used(s, v)
+        if act is not None and not foot.slowed and self._slows(foot, s, v, k, act, used):
+            return self._braked(foot, i, s, v, act, used)
+        if act is not None and foot.slowed:
+            return self._held(i, s, v, act)
+        return self._driven(foot, i, v, used, last)
+
+    def _used(self, s: float, v: float) -> float:
+        kappa = self.kappa[int(s / self.step) % len(self.kappa)]
+        return min(v * v * kappa / (self.vehicle.lateral_g * self.vehicle.normal_mps2(v)), 0.98)
+
+    def _grip(self, v: float, used: float, g: float) -> float:
+        return g * self.vehicle.normal_mps2(v) * sqrt(max(1.0 - used * used, 0.04))
+
+    def _slows(self, foot: _Foot, s: float, v: float, k: int, act: Act, used: float) -> bool:
+        """Whether the driver slows here: at his place, or where the road asks for it the first time."""
+        if foot.braking or (act.lift_m and s >= act.lift_m):
+            foot.braking = True
+            return True
+        left = act.slowed_m - s
+        asked = (v * v - act.slow_mps**2) / (2.0 * max(left, 1.0))
+        if act.brake_m is None:
+            limit = act.habits.hardest * self.vehicle.braking_g * self.vehicle.normal_mps2(v) * sqrt(max(1.0 - used**2, 0.1))
+            starts = v > act.slow_mps + FLAT_MPS and asked * (1.0 + 0.5 * act.habits.bleed) >= 0.82 * limit
+            if starts:
+                self.braked[k] = s
+        else:
+            starts = s >= act.brake_m and v > act.slow_mps
+        foot.braking = starts
+        foot.since_brake_s = 0.0
+        return starts
+
+    def _braked(self, foot: _Foot, i: int, s: float, v: float, act: Act, used: float) -> float:
+        """Braking as the distance that is left asks for, as the foot and the grip let it; else rolling."""
+        vehicle, habits = self.vehicle, act.habits
+        coast = float(vehicle.coast_mps2(v))
+        if act.lift_m and act.brake_m is not None and s < act.brake_m:
+            return coast
+        left = act.slowed_m - s
+        if v <= act.slow_mps or (left <= 0.0 and v <= act.slow_mps + 0.3):
+            foot.slowed, foot.braking = True, False
+            return self._held(i, s, v, act)
+        begun = act.brake_m if act.brake_m is not None else s
+        whole = max(act.slowed_m - begun, 10.0)
+        x = min(max((s - begun) / whole, 0.0), 1.0)
+        asked = (v * v - act.slow_mps**2) / (2.0 * max(left, 2.0 * self.step))
+        shape = 1.0 + habits.bleed * (0.5 - x) if left > habits.second_m else 1.0
+        built = 1.0 - exp(-3.0 * foot.since_brake_s / habits.build_s)
+        tremble = 1.0 + habits.hunting * self.tremble[i % len(self.tremble)]
+        limit = self._grip(v, used, vehicle.braking_g) * min(habits.hardest * 1.1, 0.99)
+        wanted = min(max(asked * shape, -coast) * built * tremble, limit)
+        foot.since_brake_s += self.step / v
+        a = min(-wanted, coast) if built > 0.3 else min(-wanted, coast)
+        self.brake[i] = max(coast - a, 0.0)
+        return a
+
+    def _held(self, i: int, s: float, v: float, act: Act) -> float:
+        """Between release and pick-up: on neither pedal, or balancing."""
+        vehicle = self.vehicle
+        coast = float(vehicle.coast_mps2(v))
+        if act.rolls_from_m <= s:
+            return coast
+        full = float(vehicle.full_mps2(np.array([v]))[0])
+        a = 0.25 * act.habits.hunting * self.tremble[i % len(self.tremble)] * 4.0
+        self.throttle[i] = min(max((a - coast) / (full - coast), 0.0), 1.0)
+        return a
+
+    def _driven(self, foot: _Foot, i: int, v: float, used: float, last: Act | None) -> float:
+        """The throttle: a step, then fed; cut back at the limit of traction."""
+        vehicle = self.vehicle
+        coast, full = float(vehicle.coast_mps2(v)), float(vehicle.full_mps2(np.array([v]))[0])
+        fed, drive, hunting = 1.0, 1.0, 0.0
+        if last is not None:
+            h = last.habits
+            since = max(foot.since_s, 0.0)
+            fed = min(since / 0.12, 1.0) * (h.step + (1.0 - h.step) * min(max(since - 0.12, 0.0) / h.feed_s, 1.0) ** h.feed)
+            if last.dip_s and 0.5 <= since < 0.5 + last.dip_s:
+                fed *= 0.15
+            drive, hunting = (last.drive if since < 4.0 else 1.0), h.hunting
+        limit = self._grip(v, used, vehicle.traction_g) * (1.0 + hunting * self.tremble[i % len(self.tremble)] - hunting)
+        a = min(coast + fed * drive * (full - coast), max(limit, coast))
+        self.throttle[i] = min(max((a - coast) / max(drive * (full - coast), 0.3), 0.0), 1.0)
+        return a
+
+    def trace(self) -> Trace:
+        """The march over time at 200 Hz."""
+        stations = (self.first + np.arange(len(self.speed))) * self.step
+        t = np.concatenate([[0.0], np.cumsum(2.0 * self.step / (self.speed[1:] + self.speed[:-1]))])
+        time = np.arange(0.0, t[-1], 1.0 / RATE_HZ)
+        station, v, a = (np.interp(time, t, x) for x in (stations, self.speed, self.push))
+        brake, throttle = (_soft(np.interp(time, t, x)) for x in (self.brake, self.throttle))
+        return Trace(self.circuit, self.vehicle, time, station, v, a, np.clip(throttle, 0.0, 1.0), brake, tuple(self._truth()))
+
+    def _truth(self) -> list[TrueCorner]:
+        out = []
+        base = self.circuit.length_m
+        for a in self.acts:
+            if _lap_of(a, self.circuit) != 1:
+                continue
+            lo, hi = (int((m / self.step)) - self.first for m in (a.slowed_m - 20.0, a.pickup_m + 5.0))
+            at = lo + int(np.argmin(self.speed[lo:hi]))
+            out.append(
+                TrueCorner(1, a.corner, None if a.brake_m is None else a.brake_m - base, (at + self.first) * self.step - base,
+                           float(self.speed[at]), a.pickup_m - base, a.brake_m is None)
+            )  # fmt: skip
+        return out
+
+
+def _soft(values: np.ndarray) -> np.ndarray:
+    """A foot and a sensor have mass: a running mean over 0.05 s."""
+    width = round(0.05 * RATE_HZ) | 1
+    return np.convolve(np.pad(values, width // 2, mode="edge"), np.ones(width) / width, mode="valid")
+
+
+@dataclass
+class _Foot:
+    """What the feet are at."""
+
+    braking: bool = False
+    slowed: bool = False
+    since_brake_s: float = 0.0
+    since_s: float = 9.0

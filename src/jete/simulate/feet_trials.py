@@ -1,0 +1,92 @@
+"""Pairs of logs of a driver with feet: faults of any shape, feet that wait, and trades of two techniques.
+
+Made apart from what the method assumes; truth is a lap driven again without each fault.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+
+from jete.core.causes.kinds import Kind
+from jete.simulate.circuit import draw
+from jete.simulate.driver import Fault, Trace
+from jete.simulate.feet import drive_with_feet
+from jete.simulate.lines import draw_line
+from jete.simulate.logger import LoggerSettings, record
+from jete.simulate.trials import Trial, TrueFault
+from jete.simulate.vehicle import draw_vehicle
+
+Made = Literal["faults", "equal", "waits", "trades"]
+
+SIZES = {
+    "early_braking": (6.0, 18.0),
+    "late_braking": (4.0, 10.0),
+    "soft_braking": (10.0, 30.0),
+    "hard_braking": (5.0, 12.0),
+    "overslowing": (3.0, 8.0),
+    "more_speed": (1.5, 4.0),
+    "coasting": (0.3, 0.8),
+    "late_throttle": (6.0, 20.0),
+    "waiting_foot": (6.0, 12.0),
+    "early_throttle": (4.0, 8.0),
+    "throttle_hesitation": (0.3, 0.6),
+    "slow_exit": (0.1, 0.3),
+    "fast_exit": (0.05, 0.12),
+}
+# Lost on the way in and gained on the way out, and the reverse.
+TRADES = (("early_braking", "early_throttle"), ("overslowing", "early_throttle"), ("late_braking", "late_throttle"), ("more_speed", "waiting_foot"), ("late_braking", "waiting_foot"), ("more_speed", "late_throttle"))  # fmt: skip
+# What the program should call a fault.
+CALLED = {"waiting_foot": Kind.LATE_THROTTLE}
+
+
+def called(fault: Fault) -> Kind:
+    """The kind of finding that a fault is."""
+    return CALLED.get(fault.kind) or Kind(fault.kind)
+
+
+def draw_feet_trial(seed: int, settings: LoggerSettings | None = None, made: Made = "faults", count: int = 4) -> Trial:
+    """Draw a pair of laps of one driver; ``made`` says what the compared lap does otherwise."""
+    settings = settings or LoggerSettings()
+    rng = np.random.default_rng([seed, 991])
+    circuit, vehicle, level = draw(seed + 100_000), draw_vehicle(seed + 100_000), float(rng.uniform(0.84, 0.94))
+
+    def driven(these: tuple[Fault, ...]) -> Trace:
+        return drive_with_feet(circuit, vehicle, seed, these, level)
+
+    reference = driven(())
+    chosen = _draw(reference, rng, made, count)
+    lap = driven(chosen)
+    true = tuple(TrueFault(f, lap, driven(tuple(g for g in chosen if g is not f))) for f in chosen)
+    lines = [draw_line(circuit, 1000 * seed + k, 1.2) for k in (1, 2)]
+    scales = [float(rng.uniform(0.99, 1.01)) for _ in range(2)]
+    logs = [
+        record(t, line, replace(settings, odometer_scale=s), 10 * seed + k, (1, 2), name)
+        for k, (t, line, s, name) in enumerate(
+            zip((reference, lap), lines, scales, ("reference.csv", "lap.csv"), strict=True)
+        )
+    ]
+    return Trial(seed, circuit, logs[0], logs[1], reference, lap, lines[0], lines[1], scales[0], true)
+
+
+def _draw(reference: Trace, rng: np.random.Generator, made: Made, count: int) -> tuple[Fault, ...]:
+    """Faults at corners that are braked for, none next to another; two at a corner for trades."""
+    if made == "equal":
+        return ()
+    chosen: list[Fault] = []
+    for corner in rng.permutation([c.corner for c in reference.corners if not c.flat]):
+        if len({f.corner for f in chosen}) == count:
+            break
+        if all(abs(corner - f.corner) >= 2 for f in chosen):
+            chosen += [Fault(k, int(corner), float(rng.uniform(*SIZES[k]))) for k in _kinds(rng, made)]
+    return tuple(chosen)
+
+
+def _kinds(rng: np.random.Generator, made: Made) -> tuple[str, ...]:
+    if made == "waits":
+        return ("waiting_foot",)
+    if made == "trades":
+        return TRADES[int(rng.integers(len(TRADES)))]
+    return (str(rng.choice(list(SIZES))),)
