@@ -50,6 +50,29 @@ class Spread:
                 wanted[rows.first + k * rows.stride, column] += rows.values[:, k] * per
         return np.asarray(np.sqrt(own + self.system.variance(wanted)))
 
+    def gap_covariance(self, ends_m: FloatArray, speed_mps: FloatArray) -> FloatArray:
+        """Covariance of the gaps of S stretches in a row, seconds², (c, S, S), in each of c windows.
+
+        Args:
+            ends_m: of the stretches, (c, S + 1).
+            speed_mps: there, (c, S + 1).
+        """
+        own = (self._own(ends_m) / speed_mps) ** 2
+        size = ends_m.shape[1] - 1
+        out = np.zeros((len(ends_m), size, size))
+        k = np.arange(size)
+        out[:, k, k] = own[:, :-1] + own[:, 1:]
+        out[:, k[1:], k[:-1]] = out[:, k[:-1], k[1:]] = -own[:, 1:-1]
+        if self.knots is None or self.system is None:
+            return out
+        wanted = np.zeros((2 * self.knots.size, ends_m.size), order="F")
+        rows, column = self.knots.basis(ends_m.ravel()).by_turns(0), np.arange(ends_m.size)
+        for j in range(4):
+            wanted[rows.first + j * rows.stride, column] += rows.values[:, j] / speed_mps.ravel()
+        half = np.diff(self.system.half(wanted).reshape(len(wanted), *ends_m.shape), axis=2)
+        by_window = np.ascontiguousarray(half.transpose(1, 2, 0))
+        return out + by_window @ by_window.transpose(0, 2, 1)
+
     def _own(self, at_m: FloatArray) -> FloatArray:
         start, end = self.ends_m
         return np.where(at_m <= 0.0, start, np.where(at_m >= self.length_m, end, self.own_m))

@@ -60,25 +60,32 @@ class Anchors:
 
 
 def anchors_of(
-    passage: Passage, marks: Sequence[Marks], windows: Sequence[Span], grid: TableGrid, energy: FloatArray
+    passage: Passage,
+    marks: Sequence[Marks],
+    waits_m: FloatArray,
+    windows: Sequence[Span],
+    grid: TableGrid,
+    energy: FloatArray,
 ) -> tuple[Anchors, ...]:
     """The anchors of all corners (c); marks that are missing collapse.
 
     Args:
         passage: the lap on the reference's axis.
         marks: of the lap, (c).
+        waits_m: from where on its foot only waits, (c,): by then the slowing has ended.
         windows: of the pair, (c).
         grid: of the tables.
         energy: E on it, (k,).
     """
     start, end = np.array([[w.start_m, w.end_m] for w in windows]).T
-    slow = np.minimum(np.maximum([m.slow_point_m for m in marks], start), end)
+    until = np.maximum(np.minimum(waits_m, end), start)
+    slow = np.minimum(np.maximum([m.slow_point_m for m in marks], start), until)
     level_mps = max(VALLEY_MPS, VALLEY_SIGMAS * passage.motion.sigmas.speed_mps)
-    slowed, least = _slowed(grid, energy, level_mps, slow, start, end)
+    slowed, least = _slowed(grid, energy, level_mps, slow, start, until)
     pickup = [m.throttle_on_m if m.throttle_on_m is not None else s for m, s in zip(marks, slow.tolist(), strict=True)]
     pickup_m = np.minimum(np.maximum(pickup, start), end)
     coasted = _coasted_to(passage, marks, slowed, pickup_m)
-    ended = np.minimum(coasted, pickup_m)
+    ended = np.minimum(np.minimum(coasted, pickup_m), np.maximum(until, slowed))
     before = [_before(m, w, e) for m, w, e in zip(marks, windows, ended.tolist(), strict=True)]
     brake, _, released = np.array(before).T
     braking = _mean_braking(grid, energy, brake, released)

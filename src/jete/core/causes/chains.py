@@ -15,7 +15,7 @@ from jete.core.causes.kinds import Factor
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-    from jete.core.arrays import BoolArray
+    from jete.core.arrays import BoolArray, FloatArray
     from jete.core.causes.cells import Cells
     from jete.core.causes.driven import Driven
     from jete.core.causes.profile import Profile
@@ -35,11 +35,11 @@ def only_gains(profile: Profile, cells: Cells) -> BoolArray:
     return np.asarray(np.maximum.reduceat(fallen, cells.first) < SLOWED_MPS)
 
 
-def carried(shares: Mapping[Factor, float], driven: Driven, gains: tuple[bool, bool]) -> dict[Factor, float]:
+def carried(shares: Mapping[Factor, FloatArray], driven: Driven, gains: tuple[bool, bool]) -> dict[Factor, FloatArray]:
     """Shares by factor, with all on the way to the pick-up given to the arrival where the slower to arrive only gains speed.
 
     Args:
-        shares: seconds by factor.
+        shares: seconds by factor on each stretch, (S,) each.
         driven: how both laps drove the window.
         gains: whether the reference, and the lap, only gain speed through it.
     """
@@ -47,7 +47,7 @@ def carried(shares: Mapping[Factor, float], driven: Driven, gains: tuple[bool, b
     if not gains[1 if lap_mps < reference_mps else 0]:
         return dict(shares)
     left = {factor: share for factor, share in shares.items() if factor not in ON_THE_WAY}
-    left[Factor.ARRIVAL] = left.get(Factor.ARRIVAL, 0.0) + sum(
-        s for factor, s in shares.items() if factor in ON_THE_WAY
-    )
+    given = [s for factor, s in shares.items() if factor in ON_THE_WAY or factor is Factor.ARRIVAL]
+    if given:
+        left[Factor.ARRIVAL] = np.sum(given, axis=0)
     return left

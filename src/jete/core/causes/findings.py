@@ -1,21 +1,25 @@
-"""From shares of time to findings: a cause, its cost, its mark, and how sure it is."""
+"""From shares of a curve of time to findings: a cause, its cost by phase, its mark, and how sure it is."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import erf, hypot, sqrt
 from typing import TYPE_CHECKING
+
+import numpy as np
 
 from jete.core.causes.kinds import CAUSES, Factor, Kind
 from jete.core.causes.moved import MOVED, Moved, Pair
-from jete.core.numeric.explain import NEVER, Share, explain
+from jete.core.numeric.explain import NEVER, Cost, Share, explain
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Mapping, Sequence
+
+    from jete.core.arrays import FloatArray
+    from jete.core.driving.windows import PhaseName
 
 # Six thousandths a corner are below what anybody can change.
 LEAST_S = 0.006
-# A cause is named when its cost stands a little over three (√10) of its standard deviations from nought;
+# A cause is named when its curve stands a little over three (√10) of its standard deviations from nought;
 PRICE = 10.0
 # a mark that moved by less than this many of its own (a brake point by 2 m, known to 2 m) asks for a larger cost.
 MARK_SIGMAS = 2.5
@@ -23,14 +27,11 @@ MARK_SIGMAS = 2.5
 LACK_PRICE = 3.0
 # Where no position shows the line, a speed and what it costs come from the same guess of it: no evidence of its own.
 UNSEEN_PRICE = 7.0
-# Errors of the model: of every share, of a share among others that cancel, and of the whole.
-SHARE_ERROR = 0.1
-# 1.0: of shares that cancel entirely, each may be wrong by its whole size.
-CANCELLED_ERROR = 1.0
-# Cells and table ends make this of every share,
-SHARE_SIGMA_S = 0.003
-# And this of a window's gap.
-GAP_SIGMA_S = 0.002
+# Errors of the model: of every share on a stretch, and of the gap there.
+SHARE_ERROR = 0.15
+STRETCH_SIGMA_S = 0.002
+# A claim less sure than this is none.
+POSSIBLE = 0.5
 
 
 @dataclass(frozen=True)
@@ -38,7 +39,8 @@ class Finding:
     """One cause at one corner; ``loss_s`` positive where the lap lost by it.
 
     ``measure`` in ``unit`` is how far the lap's mark lies from the reference's;
-    ``confidence`` how likely it is that noise alone would have shown less.
+    ``confidence`` the probability that the kind is right and carries at least 0.6 of its cost;
+    ``phases`` are its seconds by phase, which add up to ``loss_s``.
     """
 
     kind: Kind
@@ -47,38 +49,46 @@ class Finding:
     measure: float
     unit: str
     confidence: float
+    phases: tuple[tuple[PhaseName, float], ...] = ()
 
 
-def findings_of(pair: Pair, shares: Mapping[Factor, float], gap_s: float) -> list[Finding]:
-    """The causes that explain the gap, dearest first.
+def findings_of(
+    pair: Pair,
+    shares: Mapping[Factor, FloatArray],
+    gap_s: FloatArray,
+    covariance: FloatArray,
+    phases: Sequence[PhaseName],
+) -> list[Finding]:
+    """The causes that explain the gap along the window, dearest first.
 
     Args:
         pair: both laps at the corner.
-        shares: seconds by factor.
-        gap_s: of the window.
+        shares: seconds by factor on each stretch, (S,) each.
+        gap_s: on each stretch, (S,).
+        covariance: of it, (S, S), seconds².
+        phases: in which each stretch lies, (S).
     """
-    moved = [MOVED[factor](pair) for factor in shares]
-    doubts = [pair.doubt.cost_s[factor] for factor in shares]
-    measured = _measured(moved, list(shares.values()), doubts, unseen=pair.logged_kmh is not None)
-    costs = explain(measured, gap_s, hypot(pair.doubt.gap_s, GAP_SIGMA_S), max(LEAST_S, pair.misfit_s))
-    found = [_finding(moved[i], c.loss_s, c.sigma_s) for i, c in costs.items()]
+    moved = {factor: MOVED[factor](pair) for factor in shares}
+    measured = [_share(moved[f], s, unseen=pair.logged_kmh is not None) for f, s in shares.items()]
+    noise = covariance + np.diag(_model_variance(pair, shares, len(gap_s)))
+    costs = explain(measured, gap_s, noise, max(LEAST_S, pair.misfit_s))
+    marks = list(moved.values())
+    found = [_finding(marks[i], c, phases) for i, c in costs.items() if c.sure >= POSSIBLE]
     return sorted(found, key=lambda f: -abs(f.loss_s))
 
 
-def _measured(moved: list[Moved], shares: list[float], doubts: list[float], *, unseen: bool) -> list[Share]:
-    """The shares as measurements.  Large shares that cancel tell little: one mark was read at two places."""
-    total = sum(abs(s) for s in shares)
-    cancelled = 1.0 - abs(sum(shares)) / total if total > 0.0 else 0.0
-    return [
-        Share(
-            s,
-            hypot(doubt, SHARE_SIGMA_S, SHARE_ERROR * s, CANCELLED_ERROR * cancelled * s),
-            _price(m, unseen=unseen),
-            CAUSES[m.kind].costs * m.measure,
-            CAUSES[m.kind].mostly,
-        )
-        for m, s, doubt in zip(moved, shares, doubts, strict=True)
-    ]
+def _model_variance(pair: Pair, shares: Mapping[Factor, FloatArray], stretches: int) -> FloatArray:
+    """What shares may be wrong by on each stretch, seconds², (S,): a part of each, and what its mark's doubt is worth."""
+    total = np.full(stretches, STRETCH_SIGMA_S**2)
+    for factor, share in shares.items():
+        part = np.abs(share) / max(float(np.abs(share).sum()), 1e-9)
+        total = total + (SHARE_ERROR * share) ** 2 + (pair.doubt.cost_s[factor] * part) ** 2
+    return total
+
+
+def _share(moved: Moved, seconds: FloatArray, *, unseen: bool) -> Share:
+    record = CAUSES[moved.kind]
+    return Share(seconds, _price(moved, unseen=unseen), record.costs * moved.measure, record.mostly)
 
 
 def _price(moved: Moved, *, unseen: bool) -> float:
@@ -87,20 +97,16 @@ def _price(moved: Moved, *, unseen: bool) -> float:
     A mark that moved by 2.5 of its standard deviations or more: 10, as for a cost of √10 = 3.2
     of its own.  By 1.5: 13, a cost of 3.6.
     """
-    if not moved.any:
+    if not moved.really:
         return NEVER
     lacking = max(MARK_SIGMAS - moved.sigmas, 0.0)
     return PRICE + LACK_PRICE * lacking**2 + (UNSEEN_PRICE if unseen and CAUSES[moved.kind].of_the_line else 0.0)
 
 
-def _finding(m: Moved, loss_s: float, sigma_s: float) -> Finding:
-    return Finding(m.kind, loss_s, m.at_m, m.measure, CAUSES[m.kind].unit, confidence(loss_s, sigma_s))
-
-
-def confidence(loss_s: float, sigma_s: float) -> float:
-    """Share of a normal error with a standard deviation that lies within a loss, 0 to 1.
-
-    >>> round(confidence(0.02, 0.01), 3)
-    0.954
-    """
-    return erf(abs(loss_s) / (sigma_s * sqrt(2.0)))
+def _finding(moved: Moved, cost: Cost, phases: Sequence[PhaseName]) -> Finding:
+    by_phase: dict[PhaseName, float] = {}
+    for phase, seconds in zip(phases, cost.seconds.tolist(), strict=True):
+        by_phase[phase] = by_phase.get(phase, 0.0) + seconds
+    told = tuple((p, s) for p, s in by_phase.items() if s)
+    unit = CAUSES[moved.kind].unit
+    return Finding(moved.kind, cost.loss_s, moved.at_m, moved.measure, unit, cost.sure, told)

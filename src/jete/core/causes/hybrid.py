@@ -1,4 +1,4 @@
-"""Hybrid laps: speed over a window with some causes from the lap, the rest from the reference.
+"""Hybrid laps: speed over a window with piece causes from the lap, the rest from the reference.
 
 A hybrid is rebuilt between the marks and stays possible for a point mass.  Slowing is
 laid backwards from the place where it ends, so a brake point follows from where the
@@ -17,14 +17,19 @@ from functools import cached_property
 
 import numpy as np
 
-from jete.core.arrays import FloatArray, IntArray
+from jete.core.arrays import BoolArray, FloatArray, IntArray
 from jete.core.causes.cells import Cells
 from jete.core.causes.kinds import Factor
 from jete.core.causes.profile import Profile
 from jete.core.causes.slowing import Roll, approach, crossing, slowing_curve
-from jete.core.causes.source import Some, Source, left_in_hold
+from jete.core.causes.source import Piece, Source, left_in_hold
+from jete.core.causes.stretches import Stretches
 
 FACTORS = tuple(Factor)
+# What each part of a window hangs on, in the order of the factors.
+SLOWING = (Factor.ARRIVAL, Factor.BRAKE_POINT, Factor.BRAKING, Factor.SLOWEST, Factor.COASTING)
+HELD = (Factor.BRAKE_POINT, Factor.SLOWEST, Factor.PICKUP)
+DRIVEN = (*HELD, Factor.DIPS, Factor.DRIVE)
 # That of 2 m/s: a hybrid never stands still.
 LEAST_ENERGY = 2.0
 # A hybrid is never slower than half the lowest E of both laps within this.
@@ -43,18 +48,27 @@ class Hybrids:
     hang on, in the order given, and as their last the cells (n,) or the corners (c,).
     """
 
-    cells: Cells
+    stretches: Stretches
     profiles: tuple[Profile, Profile]
 
+    @property
+    def cells(self) -> Cells:
+        """The cells of the windows."""
+        return self.stretches.cells
+
     def times_s(self) -> FloatArray:
-        """Time over each window of every hybrid, seconds, (2,) * 8 + (c,) with axes as ``FACTORS``."""
-        a, p, b, s, c, k, x, d = range(8)
+        """Time of every hybrid on each stretch of each window, seconds, (2,) * 8 + (c, S) with axes as ``FACTORS``."""
         return (
-            _spread(self._before_s(), (a, p, b, s, c))
-            + _spread(self._tail_s(), (p, s))
-            + _spread(self._as_forced(self._hold_s()), (p, s, k))
-            + _spread(self._as_forced(self._drive_s()), (p, s, k, x, d))
+            _spread(self._before_s(), SLOWING)
+            + _spread(self._tail_s(), HELD[:2])
+            + _spread(self._as_forced(self._hold_s()), HELD)
+            + _spread(self._as_forced(self._drive_s()), DRIVEN)
         )
+
+    def _seconds(self, piece: Piece, energy: FloatArray, inside: BoolArray) -> FloatArray:
+        """Time over the cells that are inside a piece on each stretch: E (…, m), m²/s², to (…, c, S)."""
+        took = np.where(inside, piece.width_m / np.sqrt(2.0 * np.maximum(energy, piece.floor)), 0.0)
+        return self.stretches.sum_up(took, piece.index)
 
     @cached_property
     def _sources(self) -> tuple[Source, Source]:
@@ -121,7 +135,7 @@ class Hybrids:
         all_of_it = (forced > 0.0) & (lap.pickup_m - reference.pickup_m - forced < OWN_PICKUP_M)
         out = table.copy()
         for k in (0, 1):
-            out[k, :, 1 - k][..., all_of_it] = table[k, :, k][..., all_of_it]
+            out[k, :, 1 - k][..., all_of_it, :] = table[k, :, k][..., all_of_it, :]
         return out
 
     def _forced_m(self) -> FloatArray:
@@ -134,7 +148,7 @@ class Hybrids:
         needed = lap.slowed_m + np.maximum(holds, 0.0) - reference.pickup_m
         return np.minimum(np.maximum(needed, 0.0), np.maximum(lap.pickup_m - reference.pickup_m, 0.0))
 
-    def _cells_from(self, low_m: FloatArray, high_m: FloatArray) -> Some:
+    def _cells_from(self, low_m: FloatArray, high_m: FloatArray) -> Piece:
         """The cells between two places of each corner, (c,) both."""
         d, of = self.cells.middles_m, self.cells.of
         wanted = (d >= low_m[of]) & (d <= high_m[of])
@@ -142,7 +156,7 @@ class Hybrids:
         index = np.flatnonzero(wanted)
         first = np.searchsorted(index, self.cells.first)
         width = self.cells.width_m[of[index]]
-        return Some(d[index], of[index], first, width, self._floor[index], index)
+        return Piece(d[index], of[index], first, width, self._floor[index], index)
 
     @cached_property
     def _floor(self) -> FloatArray:
@@ -162,52 +176,52 @@ class Hybrids:
 
     def _before_s(self) -> FloatArray:
         """Time as long as both slow: arrival, brake point, braking, slowest, coasting."""
-        some = self._cells_from(np.full_like(self.cells.width_m, -np.inf), self._both_slow_m.max(axis=0))
-        inside = some.d <= self._both_slow_m[:, some.of]
-        return some.seconds(self._meet(some), inside[:, None, None, None])
+        piece = self._cells_from(np.full_like(self.cells.width_m, -np.inf), self._both_slow_m.max(axis=0))
+        inside = piece.d <= self._both_slow_m[:, piece.of]
+        return self._seconds(piece, self._meet(piece), inside[:, None, None, None])
 
-    def _meet(self, some: Some) -> FloatArray:
+    def _meet(self, piece: Piece) -> FloatArray:
         """The lower of approach and slowing, with the roll between lift and brake point."""
-        driven = self._driven[:, some.index]
-        runs_on = np.array([approach(s, some, e) for s, e in zip(self._sources, driven, strict=True)])
+        driven = self._driven[:, piece.index]
+        runs_on = np.array([approach(s, piece, e) for s, e in zip(self._sources, driven, strict=True)])
         runs_on = runs_on[:, None, None, None, None]
-        slowing = self._slowing(some)
+        slowing = self._slowing(piece)
         rolls = [Roll.of(s) for s in self._sources]
         if not any(r.length_m.any() for r in rolls):
             return np.asarray(np.minimum(runs_on, slowing))
         losses = np.array([r.loss[:, -1] for r in rolls])
-        met = crossing(some, runs_on - losses[:, some.of], slowing, self._both_slow_m[:, None, None, None])
+        met = crossing(piece, runs_on - losses[:, piece.of], slowing, self._both_slow_m[:, None, None, None])
         lower = np.empty((2, *slowing.shape))
         for c, roll in enumerate(rolls):
-            since = some.d - (met[..., c, :] - roll.length_m)[..., some.of]
-            rolled = runs_on[..., 0, :] - roll.lost_at(since, some.of)
+            since = piece.d - (met[..., c, :] - roll.length_m)[..., piece.of]
+            rolled = runs_on[..., 0, :] - roll.lost_at(since, piece.of)
             lower[..., c, :] = np.minimum(rolled, slowing[..., c, :])
         return lower
 
-    def _slowing(self, some: Some) -> FloatArray:
+    def _slowing(self, piece: Piece) -> FloatArray:
         """E of the slowing by brake point, braking, slowest and coasting, (2, 2, 2, 2, m)."""
-        out = np.empty((2, 2, 2, 2, len(some.of)))
-        back = self._both_slow_m[:, some.of] - some.d
+        out = np.empty((2, 2, 2, 2, len(piece.of)))
+        back = self._both_slow_m[:, piece.of] - piece.d
         ends = zip(self._sources, self._both_slow_m, strict=True)
         reached = np.array([s.driven_at(end, s.all) for s, end in ends])
         for b, c in np.ndindex(2, 2):
             coasting, braking = ((self._sources[i], self._both_slow_m[i]) for i in (c, b))
-            out[:, b, :, c] = slowing_curve(back[:, None], some.of, coasting, braking, reached - reached[c])
+            out[:, b, :, c] = slowing_curve(back[:, None], piece.of, coasting, braking, reached - reached[c])
         return out
 
     def _tail_s(self) -> FloatArray:
         """Time from where both have slowed to the end of the own slowing: brake point, slowest."""
-        some = self._cells_from(self._both_slow_m.min(axis=0), self._slowed.max(axis=(0, 1)))
-        moved = self._own_shift_m[:, some.of]
+        piece = self._cells_from(self._both_slow_m.min(axis=0), self._slowed.max(axis=(0, 1)))
+        moved = self._own_shift_m[:, piece.of]
         energy = np.stack(
             [
-                s.driven_at(some.d - moved + own[some.of], some.of)
+                s.driven_at(piece.d - moved + own[piece.of], piece.of)
                 for s, own in zip(self._sources, self._own_shift_m, strict=True)
             ],
             axis=1,
         )
-        inside = (some.d > self._both_slow_m[:, None, some.of]) & (some.d <= self._slowed[..., some.of])
-        return some.seconds(energy, inside)
+        inside = (piece.d > self._both_slow_m[:, None, piece.of]) & (piece.d <= self._slowed[..., piece.of])
+        return self._seconds(piece, energy, inside)
 
     @cached_property
     def _shifts(self) -> FloatArray:
@@ -221,27 +235,27 @@ class Hybrids:
         Another lowest E shifts it; where the source speeds up in between (a second apex),
         the shift dies out as it does in a drive.
         """
-        some = self._cells_from(self._slowed.min(axis=(0, 1)), self._start.max(axis=(0, 1, 2)))
-        of, slowed = some.of, self._slowed
+        piece = self._cells_from(self._slowed.min(axis=(0, 1)), self._start.max(axis=(0, 1, 2)))
+        of, slowed = piece.of, self._slowed
         energy = np.empty((2, 2, 2, len(of)))
         for k, s in enumerate(self._sources):
             length = np.maximum(self._start[:, :, k] - slowed, 1e-6)
-            share = np.clip((some.d - slowed[..., of]) / length[..., of], 0.0, 1.0)
+            share = np.clip((piece.d - slowed[..., of]) / length[..., of], 0.0, 1.0)
             places = s.slowed_m[of] + share * (s.pickup_m - s.slowed_m)[of]
             energy[:, :, k] = s.driven_at(places, of) + self._shifts[k][:, of] * left_in_hold(s, places, of)
-        return some.seconds(energy, (some.d > slowed[:, :, None, of]) & (some.d <= self._start[..., of]))
+        return self._seconds(piece, energy, (piece.d > slowed[:, :, None, of]) & (piece.d <= self._start[..., of]))
 
     def _drive_s(self) -> FloatArray:
         """Time after the pick-up: brake point, slowest, pick-up, dips and drive."""
         start = self._start
-        some = self._cells_from(start.min(axis=(0, 1, 2)), np.full_like(self.cells.width_m, np.inf))
-        since = some.d - start[..., some.of]
-        driven = self._driven_on(some, since)
-        dips = np.stack([s.deficit_at(since + s.pickup_m[some.of], some.of) for s in self._sources], axis=-2)
+        piece = self._cells_from(start.min(axis=(0, 1, 2)), np.full_like(self.cells.width_m, np.inf))
+        since = piece.d - start[..., piece.of]
+        driven = self._driven_on(piece, since)
+        dips = np.stack([s.deficit_at(since + s.pickup_m[piece.of], piece.of) for s in self._sources], axis=-2)
         energy = driven[..., None, :, :] - dips[..., :, None, :]
-        return some.seconds(energy, (since > 0.0)[..., None, None, :])
+        return self._seconds(piece, energy, (since > 0.0)[..., None, None, :])
 
-    def _driven_on(self, some: Some, since: FloatArray) -> FloatArray:
+    def _driven_on(self, piece: Piece, since: FloatArray) -> FloatArray:
         """E after the pick-up without dips: brake point, slowest, pick-up and drive, (2, 2, 2, 2, m).
 
         Until both laps drive, and have fed a ramp, it is the drive of the lap that gives the
@@ -250,13 +264,13 @@ class Hybrids:
         """
         start, corners = self._start, self._sources[0].all
         both = self._both_drive_m()
-        first = self._picked_up(since, some.of)
+        first = self._picked_up(since, piece.of)
         reached = self._picked_up(both - start, corners)
-        out = np.empty((2, 2, 2, 2, len(some.d)))
+        out = np.empty((2, 2, 2, 2, len(piece.d)))
         for q, s in enumerate(self._sources):
             missing = (reached - s.smooth_at(both, corners)) / s.fade_at(both, corners)
-            later = s.smooth_at(some.d, some.of) + missing[..., some.of] * s.fade_at(some.d, some.of)
-            out[:, :, :, q] = np.where(some.d > both[..., some.of], later, first)
+            later = s.smooth_at(piece.d, piece.of) + missing[..., piece.of] * s.fade_at(piece.d, piece.of)
+            out[:, :, :, q] = np.where(piece.d > both[..., piece.of], later, first)
         return out
 
     def _both_drive_m(self) -> FloatArray:
@@ -276,9 +290,9 @@ class Hybrids:
         return out
 
 
-def _spread(table: FloatArray, axes: tuple[int, ...]) -> FloatArray:
-    """A table over some of the factors and the corners, laid out to add to one over all factors."""
-    return table.reshape([2 if factor in axes else 1 for factor in range(len(FACTORS))] + [table.shape[-1]])
+def _spread(table: FloatArray, factors: tuple[Factor, ...]) -> FloatArray:
+    """A table over some of the factors, corners and stretches, laid out to add to one over all factors."""
+    return table.reshape([2 if factor in factors else 1 for factor in FACTORS] + [*table.shape[-2:]])
 
 
 def _steps_to(reach: int) -> list[int]:

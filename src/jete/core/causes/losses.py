@@ -14,11 +14,12 @@ from jete.core.causes.doubt import doubts_of
 from jete.core.causes.driven import driven_of
 from jete.core.causes.findings import findings_of
 from jete.core.causes.hybrid import FACTORS, Hybrids
-from jete.core.causes.kinds import Factor
 from jete.core.causes.moved import Pair
 from jete.core.causes.profile import profiles_of
 from jete.core.causes.result import CornerLoss, LapComparison, PhaseLoss, SectorTime
-from jete.core.driving.windows import Span, phases_of, windows_of
+from jete.core.causes.stretches import Stretches
+from jete.core.driving.windows import PhaseName, PhaseSpan, Span, phases_of, windows_of
+from jete.core.motion.pace import SLOWEST_MPS
 from jete.core.numeric.shapley import shares_of
 
 if TYPE_CHECKING:
@@ -27,6 +28,8 @@ if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.axis.corners import Corner
     from jete.core.axis.road import Road
+    from jete.core.causes.findings import Finding
+    from jete.core.causes.profile import Profile
     from jete.core.driving.marks import Marks
     from jete.core.driving.passage import Passage
     from jete.core.driving.vehicle import Drive
@@ -35,6 +38,8 @@ if TYPE_CHECKING:
 TRACE_M = 5.0
 # Thirds, where the circuit has no sectors of its own.
 SECTORS = 3
+# In so many metres past the pick-up a throttle is fed.
+FED_M = 25.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,22 +59,27 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     windows = windows_of(reference.corners, reference.marks, theirs, length)
     cells = Cells.over(windows)
     profiles = profiles_of((ours, lap), (reference.marks, theirs), windows, cells, reference.drive, reference.road)
-    hybrids = Hybrids(cells, profiles)
-    explained, shift = shares_of(hybrids.times_s()), hybrids.brake_shift_m.tolist()
     pieces = _pieces(reference, lap, theirs, windows)
+    stretches = Stretches.between(cells, _marks_between(profiles, [[p.span for p in phases] for _, phases in pieces]))
+    hybrids = Hybrids(stretches, profiles)
+    explained, shift = shares_of(hybrids.times_s()), hybrids.brake_shift_m.tolist()
     doubts = doubts_of((ours, lap), reference.road, reference.corners, windows, profiles[0].anchors)
+    gaps = np.diff(gap_at(ours, lap, stretches.edges_m), axis=1)
+    covariances = lap.alignment.spread.gap_covariance(stretches.edges_m, _pace(reference.road, stretches.edges_m))
     driven = driven_of((ours, lap), (reference.marks, theirs), windows, profiles)
     gains = list(zip(*(only_gains(p, cells).tolist() for p in profiles), strict=True))
     corners = []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
         shares, rest = explained[i]
-        misfit_s = abs(sum(shares.values()) + rest - gap)
+        misfit_s = abs(float(np.sum(sum(shares.values()) + rest)) - gap)
         marks, window = (reference.marks[i], theirs[i]), windows[i]
         logged = _logged_kmh(lap, marks)
         pair = Pair(marks, anchors, shift[i], driven[i], window.start_m, window.end_m, doubts[i], misfit_s, logged)
         named = carried({FACTORS[k]: s for k, s in shares.items()}, driven[i], gains[i])
-        corners.append(_corner_loss(pair, corner, window, gap, phases, named))
+        within = _phases_within([p.span for p in phases], stretches.edges_m[i])
+        found = findings_of(pair, named, gaps[i], covariances[i], within)
+        corners.append(_corner_loss(pair, corner, window, gap, phases, found))
     trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
     total = lap.lap.span.time_s - ours.lap.span.time_s
     return LapComparison(
@@ -131,9 +141,27 @@ def _corner_loss(
     window: Span,
     gap_s: float,
     phases: tuple[PhaseLoss, ...],
-    shares: dict[Factor, float],
+    findings: list[Finding],
 ) -> CornerLoss:
     """The findings of one window, and what they leave unexplained."""
-    findings = tuple(findings_of(pair, shares, gap_s))
     rest = gap_s - sum(f.loss_s for f in findings)
-    return CornerLoss(corner, window, gap_s, pair.doubt.gap_s, phases, *pair.marks, findings, rest)
+    return CornerLoss(corner, window, gap_s, pair.doubt.gap_s, phases, *pair.marks, tuple(findings), rest)
+
+
+def _marks_between(profiles: tuple[Profile, Profile], phases: Sequence[Sequence[PhaseSpan]]) -> FloatArray:
+    """What stretches lie between, (c, 8): the marks of both laps and the borders of the phases."""
+    brake, slowed, pickup = (np.sort([p.each(n) for p in profiles], axis=0) for n in ("brake_m", "slowed_m", "pickup_m"))
+    fed = pickup[1] + FED_M
+    borders = np.array([([s.end_m for s in spans[:-1]] + 4 * [spans[-1].end_m])[:4] for spans in phases])
+    return np.sort(np.column_stack([brake[0], slowed[0], pickup[0], pickup[1], fed, borders]), axis=1)
+
+
+def _phases_within(spans: Sequence[PhaseSpan], ends_m: FloatArray) -> list[PhaseName]:
+    """The phase in which the middle of each stretch lies."""
+    middles = 0.5 * (ends_m[1:] + ends_m[:-1])
+    k = np.searchsorted([s.end_m for s in spans[:-1]], middles)
+    return [spans[i].phase for i in k.tolist()]
+
+
+def _pace(road: Road, at_m: FloatArray) -> FloatArray:
+    return np.maximum(np.interp(at_m, road.grid_m, road.speed_mps), SLOWEST_MPS)

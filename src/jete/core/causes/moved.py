@@ -63,7 +63,7 @@ class Moved(NamedTuple):
     at_m: float
     measure: float
     sigma: float
-    any: bool
+    really: bool
 
     @property
     def sigmas(self) -> float:
@@ -75,7 +75,7 @@ def arrival(pair: Pair) -> Moved:
     """Speed at the beginning of the window."""
     change = 3.6 * (pair.driven.arrival_mps[1] - pair.driven.arrival_mps[0])
     sigma = 3.6 * pair.doubt.ends_mps[0]
-    return Moved(Kind.CARRIED_SPEED, pair.start_m, change, sigma, any=abs(change) >= LEAST_ARRIVAL_KMH)
+    return Moved(Kind.CARRIED_SPEED, pair.start_m, change, sigma, really=abs(change) >= LEAST_ARRIVAL_KMH)
 
 
 def brake_point(pair: Pair) -> Moved:
@@ -95,7 +95,7 @@ def brake_point(pair: Pair) -> Moved:
         at,
         measure,
         pair.doubt.brake_m,
-        any=moved and abs(measure) > LEAST_MOVE_M,
+        really=moved and abs(measure) > LEAST_MOVE_M,
     )
 
 
@@ -108,7 +108,7 @@ def braking(pair: Pair) -> Moved:
         pair.anchors[1].brake_m,
         change,
         pair.doubt.braking * own,
-        any=both and abs(change) >= LEAST_BRAKING_G + LEAST_BRAKING_SHARE * own,
+        really=both and abs(change) >= LEAST_BRAKING_G + LEAST_BRAKING_SHARE * own,
     )
 
 
@@ -125,7 +125,7 @@ def slowest(pair: Pair) -> Moved:
         pair.marks[1].slow_point_m,
         change,
         pair.doubt.pace * pair.marks[0].min_speed_kmh,
-        any=seen and abs(change) >= LEAST_SLOW_KMH,
+        really=seen and abs(change) >= LEAST_SLOW_KMH,
     )
 
 
@@ -133,7 +133,7 @@ def coasting(pair: Pair) -> Moved:
     """Time on neither pedal."""
     change = pair.driven.coast_s[1] - pair.driven.coast_s[0]
     at, sigma = pair.anchors[1].released_m, pair.doubt.coast_s
-    return Moved(Kind.COASTING, at, change, sigma, any=abs(change) >= LEAST_COAST_S)
+    return Moved(Kind.COASTING, at, change, sigma, really=abs(change) >= LEAST_COAST_S)
 
 
 def pickup(pair: Pair) -> Moved:
@@ -141,13 +141,13 @@ def pickup(pair: Pair) -> Moved:
     on = [m.throttle_on_m for m in pair.marks]
     change = on[1] - on[0] if on[0] is not None and on[1] is not None else 0.0
     kind = Kind.LATE_THROTTLE if change > 0.0 else Kind.EARLY_THROTTLE
-    return Moved(kind, pair.anchors[1].pickup_m, change, pair.doubt.pickup_m, any=abs(change) >= LEAST_MOVE_M)
+    return Moved(kind, pair.anchors[1].pickup_m, change, pair.doubt.pickup_m, really=abs(change) >= LEAST_MOVE_M)
 
 
 def dips(pair: Pair) -> Moved:
     """Dips of the throttle that the other lap does not have."""
     change = pair.anchors[1].own_dips - pair.anchors[0].own_dips
-    return Moved(Kind.THROTTLE_HESITATION, pair.anchors[1].pickup_m, float(change), 0.0, any=change != 0)
+    return Moved(Kind.THROTTLE_HESITATION, pair.anchors[1].pickup_m, float(change), 0.0, really=change != 0)
 
 
 def drive(pair: Pair) -> Moved:
@@ -157,7 +157,7 @@ def drive(pair: Pair) -> Moved:
         change = pair.driven.drive_kmh
     kind = Kind.SLOW_EXIT if change < 0.0 else Kind.FAST_EXIT
     sigma = 3.6 * pair.doubt.ends_mps[1]
-    return Moved(kind, pair.anchors[1].pickup_m, change, sigma, any=abs(change) >= LEAST_EXIT_KMH)
+    return Moved(kind, pair.anchors[1].pickup_m, change, sigma, really=abs(change) >= LEAST_EXIT_KMH)
 
 
 MOVED: Final[dict[Factor, Callable[[Pair], Moved]]] = {

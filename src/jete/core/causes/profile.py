@@ -36,6 +36,8 @@ if TYPE_CHECKING:
 
 # A table runs on beyond its window as its last 30 m did.
 RUN_ON_CELLS = 8
+# A foot that rests for less has not waited.
+LEAST_WAIT_M = 1.5
 
 
 @dataclass(frozen=True, eq=False)
@@ -89,13 +91,31 @@ def profiles_of(
     driver's, and is left in.
     """
     kappa = road.curvature_at(cells.table.at_m)
-    alone = [_profile(p, m, windows, cells, drive, kappa) for p, m in zip(passages, marks, strict=True)]
+    waits = _waits_from(marks[0], marks[1]), _waits_from(marks[1], marks[0])
+    alone = [
+        _profile(p, m, w, windows, cells, drive, kappa) for p, m, w in zip(passages, marks, waits, strict=True)
+    ]
     plain = [
         _slowed_like(alone[0], alone[1], marks[0], marks[1]),
         _slowed_like(alone[1], alone[0], marks[1], marks[0]),
     ]
     dips = [[dips_of(p, a, w) for a, w in zip(m, windows, strict=True)] for p, m in zip(passages, marks, strict=True)]
     return _without_dips(plain[0], plain[1], *dips), _without_dips(plain[1], plain[0], *dips[::-1])
+
+
+def _waits_from(own: Sequence[Marks], theirs: Sequence[Marks]) -> FloatArray:
+    """From where a lap's foot only waits at each corner, (c,): off the brake, where the other lap picks up; ∞ where it does not.
+
+    Who picks up 10 m later and meanwhile rolls loses 2 km/h: that is the late throttle's, not an
+    overslowing.  What the brake does is the slowing's, however late.
+    """
+    out = []
+    for m, t in zip(own, theirs, strict=True):
+        picked = (m.throttle_on_m, t.throttle_on_m)
+        from_m = max(picked[1] or 0.0, m.brake_off_m or 0.0)
+        late = picked[0] is not None and picked[1] is not None and picked[0] > from_m + LEAST_WAIT_M
+        out.append(from_m if late else np.inf)
+    return np.array(out)
 
 
 def _slowed_like(profile: Profile, other: Profile, own: Sequence[Marks], theirs: Sequence[Marks]) -> Profile:
@@ -130,9 +150,15 @@ def _without_dips(profile: Profile, other: Profile, dips: list[list[Dip]], their
 
 
 def _profile(
-    passage: Passage, marks: Sequence[Marks], windows: Sequence[Span], cells: Cells, drive: Drive, kappa: FloatArray
+    passage: Passage,
+    marks: Sequence[Marks],
+    waits_m: FloatArray,
+    windows: Sequence[Span],
+    cells: Cells,
+    drive: Drive,
+    kappa: FloatArray,
 ) -> Profile:
-    """A lap's profile with its dips left in; ``kappa`` (k,) is the road's curvature."""
+    """A lap's profile with its dips left in; from ``waits_m`` (c,) its foot waits; ``kappa`` (k,) is the road's curvature."""
     grid = cells.table
     energy = _energy(passage, cells)
     full = np.array(
@@ -143,7 +169,7 @@ def _profile(
     grip = drive.grip_fade_1pm(energy, kappa)
     fade = np.exp(grid.sum_up(np.where(grid.at_m > full[grid.of], power, -drive.driving_mps2 * grip) * step))
     fade_back = np.exp(grid.sum_up(drive.braking_mps2 * grip * step))
-    anchors = anchors_of(passage, marks, windows, grid, energy)
+    anchors = anchors_of(passage, marks, waits_m, windows, grid, energy)
     return Profile(grid, energy, np.zeros_like(energy), fade, fade_back, anchors)
 
 

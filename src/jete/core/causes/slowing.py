@@ -8,36 +8,36 @@ import numpy as np
 
 from jete.core.arrays import FloatArray, IntArray
 from jete.core.causes.anchors import GENTLEST_MPS2
-from jete.core.causes.source import Some, Source
+from jete.core.causes.source import Piece, Source
 
 # A shorter roll between lift and brake is the foot changing over.
 ROLL_M = 2.0
 ROLL_SHARES = np.linspace(0.0, 1.0, 12)
 
 
-def approach(source: Source, some: Some, driven: FloatArray) -> FloatArray:
+def approach(source: Source, piece: Piece, driven: FloatArray) -> FloatArray:
     """E of the approach, (m,), run on past the lift as if it had not come."""
-    of = some.of
+    of = piece.of
     before, near, at_lift = source.driven_at(source.lift_m + np.array([[-18.0], [-3.0], [0.0]]), source.all)
     slope = np.maximum(near - before, 0.0) / 15.0
-    past = some.d - source.lift_m[of]
+    past = piece.d - source.lift_m[of]
     return np.where(past <= 0.0, driven, at_lift[of] + slope[of] * past)
 
 
-def crossing(some: Some, approach: FloatArray, slowing: FloatArray, common_m: FloatArray) -> FloatArray:
+def crossing(piece: Piece, approach: FloatArray, slowing: FloatArray, common_m: FloatArray) -> FloatArray:
     """Where a vehicle that runs on must begin to slow: approach and slowing (…, m) cross there, (…, c).
 
     Between the middles of two cells; where they never cross, at ``common_m`` (…, c).
     """
-    m = len(some.d)
+    m = len(piece.d)
     over = slowing - approach
-    hit = np.where((over <= 0.0) & (some.d <= common_m[..., some.of]), np.arange(m), m)
-    k = np.minimum.reduceat(hit, some.first, axis=-1)
-    inside = np.clip(k, some.first + 1, np.append(some.first[1:], m) - 1)
+    hit = np.where((over <= 0.0) & (piece.d <= common_m[..., piece.of]), np.arange(m), m)
+    k = np.minimum.reduceat(hit, piece.first, axis=-1)
+    inside = np.clip(k, piece.first + 1, np.append(piece.first[1:], m) - 1)
     before = np.take_along_axis(over, inside - 1, axis=-1)
     after = -np.take_along_axis(over, inside, axis=-1)
     share = np.clip(before / np.maximum(before + after, 1e-9), 0.0, 1.0)
-    return np.where(k < m, some.d[inside - 1] + share * some.width_m[inside], common_m)
+    return np.where(k < m, piece.d[inside - 1] + share * piece.width_m[inside], common_m)
 
 
 def slowing_curve(

@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from jete.core.arrays import BoolArray, FloatArray, IntArray
+from jete.core.arrays import FloatArray, IntArray
 from jete.core.causes.profile import Profile
 
 # A hold whose E rises by a quarter (speed by an eighth) is no hold any more: the vehicle drives in between.
@@ -61,8 +61,8 @@ class Source:
 
 
 @dataclass(frozen=True, eq=False)
-class Some:
-    """Some of the cells, at least the first two of each corner, m in all.
+class Piece:
+    """Piece of the cells, at least the first two of each corner, m in all.
 
     ``of`` (m,) the corner of each; ``first`` (c,) the first of each corner; ``floor`` (m,)
     the E that no hybrid goes below.
@@ -74,11 +74,6 @@ class Some:
     width_m: FloatArray
     floor: FloatArray
     index: IntArray
-
-    def seconds(self, energy: FloatArray, inside: BoolArray) -> FloatArray:
-        """Seconds over the cells that are inside a piece: E (…, m) in m²/s² and inside (…, m), summed up to (…, c)."""
-        took = np.where(inside, self.width_m / np.sqrt(2.0 * np.maximum(energy, self.floor)), 0.0)
-        return np.add.reduceat(took, self.first, axis=-1)
 
 
 def left_in_hold(source: Source, places: FloatArray, of: IntArray) -> FloatArray:

@@ -133,12 +133,21 @@ class BandedLeastSquares:
         Raises:
             ArithmeticError: equations that leave an unknown open.
         """
+        half = self.half(wanted)
+        return np.asarray(np.einsum("ij,ij->j", half, half))
+
+    def half(self, wanted: FloatArray) -> FloatArray:
+        """L⁻¹ w of the columns of ``wanted`` (size, k), (size, k): their products are covariances.
+
+        Raises:
+            ArithmeticError: equations that leave an unknown open.
+        """
         # dpbtrf's band is LAPACK's lower triangular band, so dtbtrs goes forward only.
         half, info = lapack().dtbtrs(self._cholesky(), wanted, uplo="L")
         if info != 0:
             message = f"banded solve failed ({info})"
             raise ArithmeticError(message)
-        return np.asarray(np.einsum("ij,ij->j", half, half))
+        return np.asarray(half)
 
     def log_determinant(self) -> float:
         """Natural logarithm of the determinant of the normal matrix."""

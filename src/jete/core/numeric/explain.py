@@ -1,30 +1,32 @@
-"""Which causes explain a gap: the fewest that do, and what each of them cost.
+"""Which causes explain a curve of lost time: the fewest that do, and what each of them cost where.
 
-The hybrid laps give every factor a share of the gap, the noise of the data included, so that
-eight small shares may say what one cause does.  Here the shares are read as measurements:
+The running gap over a window is measured on S stretches of road, g (S,); the hybrid laps say
+what each cause did on each of them, its share x_i (S,).  Most causes are nought.  Of all sets
+of causes the one is taken that is least in
 
-    share_i = cost_i + error_i, error_i of the standard deviation σ_i; gap = Σ cost_i ± σ_gap
-
-with most costs nought.  Of all sets S of causes the one is taken that is least in
-
-    Σ (share_i / σ_i)² over the others + (gap − Σ_S share)² / (σ_gap² + Σ_S σ²) + Σ_S price,
+    ρ(rᵀ V⁻¹ r) + Σ price_i,    r = g − Σ x_i over the set,
 
 a likelihood with a price for each cause (risk inflation: Foster & George 1994, Ann. Statist.
-22:1947).  The costs of S are then the least squares of all that is known: what the shares of
-S leave of the gap is divided among them, and the less sure of a share, the more it takes
-(cost_i = share_i + rest σ_i² / (σ_gap² + Σ_S σ²)).  Of a gap of 0.30 s, known to the
-thousandth, let early braking have a share of 0.20 ± 0.02 s and a late throttle one of
-0.04 ± 0.01 s: 0.06 s are left, of which the braking takes four fifths.  It cost 0.248 s, the
-throttle 0.052 s.  A price of n² lets a cause in that stands n standard deviations from nought.  What is left of the gap beyond three standard
-deviations is something that no cause stands for; it counts linearly (Huber 1964, Ann. Math.
-Statist. 35:73) and nothing takes of it.
+22:1947).  V is the covariance of the measured gap and of what shares may be wrong by.  Beyond
+three standard deviations a rest counts linearly (ρ: Huber 1964, Ann. Math. Statist. 35:73),
+since it is something that no cause stands for.  Two causes that cancel over the window, one
+lost on the way in and the other gained on the way out, leave a curve that neither explains:
+both are named.  Two that cancel place by place leave none, and neither is.
+
+The costs: what the set leaves of the gap on a stretch goes to the causes that act there, each
+by the square of its share against the noise; so what no cause does stays unexplained where it
+arises.
+
+How sure a cause is follows from all sets at once, each weighted by exp(−½ what it is least in)
+(Bayesian model averaging: Hoeting et al. 1999, Statist. Sci. 14:382): the weight of those in
+which it carries at least 0.6 of the cost that is told.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -38,63 +40,91 @@ NEVER = float("inf")
 ODD_PRICE = 4.0
 # A rest beyond this many standard deviations is something else, and is left unexplained.
 MOST_SIGMAS = 3.0
+# A share may lack so much of its cause's cost on a stretch: what hybrids gave to causes that are nought.
+LACKING = 0.33
+# A claim is right that carries this share of its cost.
+CARRIES = 0.6
 
 
-class Share(NamedTuple):
-    """One factor's share of the gap and its standard deviation, seconds.
+@dataclass(frozen=True, eq=False)
+class Share:
+    """One factor's share of the gap on each stretch, seconds, (S,).
 
     ``price`` is what the cause costs in the choice, ``NEVER`` where it is out of the question;
     ``must`` is +1 where it can but lose, −1 where it can but gain, else 0; ``mostly`` the
     sign it has as a rule, else 0.
     """
 
-    share_s: float
-    sigma_s: float
+    seconds: FloatArray
     price: float
     must: float = 0.0
     mostly: float = 0.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Cost:
-    """What a cause cost, and its standard deviation, seconds."""
+    """What a cause cost on each stretch, seconds, (S,), and how sure it is, 0 to 1."""
 
-    loss_s: float
-    sigma_s: float
+    seconds: FloatArray
+    sure: float
+
+    @property
+    def loss_s(self) -> float:
+        """Over the whole window."""
+        return float(self.seconds.sum())
 
 
-def explain(shares: Sequence[Share], gap_s: float, gap_sigma_s: float, least_s: float) -> dict[int, Cost]:
+def explain(shares: Sequence[Share], gap_s: FloatArray, covariance: FloatArray, least_s: float) -> dict[int, Cost]:
     """The causes that explain a gap best, by their index; none where noise would do.
 
     Args:
-        shares: of all factors, with standard deviations above 0.
-        gap_s: of the window.
-        gap_sigma_s: its standard deviation, above 0.
-        least_s: no cause costs less than this.
+        shares: of all factors.
+        gap_s: on each stretch, (S,).
+        covariance: of it, seconds², (S, S), positive definite.
+        least_s: no cause costs less than this in all its stretches together.
 
-    >>> noise = [Share(0.01, 0.03, 9.0), Share(-0.02, 0.03, 9.0)]
-    >>> {i: round(c.loss_s, 3) for i, c in explain([Share(0.06, 0.03, 9.0), *noise], 0.09, 0.01, 0.006).items()}
-    {0: 0.087}
-    >>> both = [Share(0.2, 0.02, 9.0), Share(0.04, 0.01, 9.0)]
-    >>> {i: round(c.loss_s, 3) for i, c in explain(both, 0.3, 0.001, 0.006).items()}
-    {0: 0.248, 1: 0.052}
+    A lap loses 0.30 s on the way in and gains 0.28 s on the way out: two causes, not none.
+
+    >>> way_in, way_out = np.array([0.3, 0.0]), np.array([0.0, -0.28])
+    >>> found = explain([Share(way_in, 9.0), Share(way_out, 9.0)], way_in + way_out, 1e-4 * np.eye(2), 0.006)
+    >>> {i: (round(c.loss_s, 2), c.sure > 0.99) for i, c in found.items()}
+    {0: (0.3, True), 1: (-0.28, True)}
     """
     able = [i for i, s in enumerate(shares) if s.price < NEVER]
     if not able:
         return {}
-    share, sigma, price, must, mostly = np.array([shares[i] for i in able]).T
+    given = [shares[i] for i in able]
+    x = np.array([s.seconds for s in given])
+    price, must, mostly = (np.array([getattr(s, name) for s in given]) for name in ("price", "must", "mostly"))
     sets = _sets(len(able))
-    variance = sets @ sigma**2 + gap_sigma_s**2
-    rest = (gap_s - sets @ share) / np.sqrt(variance)
-    taken = np.minimum(np.maximum(rest, -MOST_SIGMAS), MOST_SIGMAS)
-    cost = share + sigma**2 * (taken / np.sqrt(variance))[:, None]
-    gained = sets @ ((share / sigma) ** 2 - price) - taken * (2.0 * rest - taken)
-    gained -= ODD_PRICE * np.sum(sets * (cost * mostly < 0.0), axis=1)
-    gained[np.any((sets > 0.0) & ((cost * must < 0.0) | (np.abs(cost) < least_s)), axis=1)] = -NEVER
-    best = int(gained.argmax())
-    chosen = sets[best].nonzero()[0]
-    left = sigma[chosen] * np.sqrt(1.0 - sigma[chosen] ** 2 / variance[best])
-    return {able[k]: Cost(float(cost[best, k]), float(sd)) for k, sd in zip(chosen, left, strict=True)}
+    rest = gap_s - sets @ x
+    cost = _costs(x, sets, rest, np.diag(covariance))
+    whole = cost.sum(axis=2)
+    badness = _huber(rest, covariance) + sets @ price + ODD_PRICE * np.sum(sets * (whole * mostly < 0.0), axis=1)
+    small = np.abs(cost).max(axis=2) < least_s
+    badness[np.any((sets > 0.0) & ((whole * must < 0.0) | small), axis=1)] = NEVER
+    best = int(badness.argmin())
+    weight = np.exp(-0.5 * (badness - badness[best]))
+    carries = (sets > 0.0) & (whole * whole[best] >= CARRIES * whole[best] ** 2)
+    sure = weight @ carries / weight.sum()
+    return {able[k]: Cost(cost[best, k], float(sure[k])) for k in sets[best].nonzero()[0]}
+
+
+def _huber(rest: FloatArray, covariance: FloatArray) -> FloatArray:
+    """ρ of rests (n, S): square up to three standard deviations, linear beyond, (n,)."""
+    white = np.linalg.solve(np.linalg.cholesky(covariance), rest.T)
+    size = np.abs(white)
+    square = np.minimum(size, MOST_SIGMAS)
+    return np.asarray(np.sum(square * (2.0 * size - square), axis=0))
+
+
+def _costs(x: FloatArray, sets: FloatArray, rest: FloatArray, variance: FloatArray) -> FloatArray:
+    """Costs (n, k, S) of the causes in n sets (n, k), by their shares x (k, S) and the rests (n, S)."""
+    lacks = sets[:, :, None] * (LACKING * x) ** 2
+    given = rest[:, None, :] * lacks / (lacks.sum(axis=1, keepdims=True) + variance)
+    # No share more than doubles by what it is given.
+    most = np.abs(x)
+    return np.asarray(sets[:, :, None] * (x + np.clip(given, -most, most)))
 
 
 @cache
