@@ -44,6 +44,7 @@ class Act:
     slow_mps: float
     pickup_m: float
     habits: Habits
+    arrives_mps: float = 0.0
     lift_m: float = 0.0
     dip_s: float = 0.0
     drive: float = 1.0
@@ -75,7 +76,10 @@ def _nominal(circuit: Circuit, vehicle: Vehicle, seed: int, level: float) -> lis
     plain = _plans(circuit, vehicle, seed, level)
     first = _March(circuit, vehicle, plain)
     first.run()
-    return [replace(a, brake_m=first.braked.get(k, a.brake_m)) for k, a in enumerate(plain)]
+    return [
+        replace(a, brake_m=first.braked[k][0], arrives_mps=first.braked[k][1]) if k in first.braked else a
+        for k, a in enumerate(plain)
+    ]
 
 
 def _lap_of(act: Act, circuit: Circuit) -> int:
@@ -134,9 +138,10 @@ def _slower(act: Act, by_mps: float, vehicle: Vehicle) -> Act:
 def _coasts(act: Act, seconds: float, vehicle: Vehicle) -> Act:
     """Lifts so long before the brake."""
     assert act.brake_m is not None
-    fast = 2.2 * act.slow_mps
-    lost = 1.0 * seconds * fast / (act.habits.hardest * vehicle.braking_g * 9.81 * 0.8)
-    return replace(act, lift_m=act.brake_m + lost - seconds * fast, brake_m=act.brake_m + lost)
+    fast = act.arrives_mps
+    lost = -float(vehicle.coast_mps2(fast)) * seconds
+    later = lost * fast / (act.habits.hardest * vehicle.braking_g * 9.81 * 0.8)
+    return replace(act, lift_m=act.brake_m + later - seconds * fast, brake_m=act.brake_m + later)
 
 
 _CHANGES = {
@@ -167,7 +172,7 @@ class _March:
         count = int((1.0 + TAIL) * len(self.kappa)) - self.first + len(self.kappa) // 4
         self.speed, self.push = np.empty(count), np.empty(count)
         self.throttle, self.brake = np.zeros(count), np.zeros(count)
-        self.braked: dict[int, float] = {}
+        self.braked: dict[int, tuple[float, float]] = {}
         self.tremble = np.random.default_rng(acts[0].corner * 7919 + len(acts)).normal(0.0, 1.0, len(self.kappa))
 
     def run(self) -> None:
@@ -215,7 +220,7 @@ class _March:
             limit = act.habits.hardest * self.vehicle.braking_g * self.vehicle.normal_mps2(v) * sqrt(max(1.0 - used**2, 0.1))
             starts = v > act.slow_mps + FLAT_MPS and asked * (1.0 + 0.5 * act.habits.bleed) >= 0.82 * limit
             if starts:
-                self.braked[k] = s
+                self.braked[k] = s, v
         else:
             starts = s >= act.brake_m and v > act.slow_mps
         foot.braking = starts

@@ -14,6 +14,7 @@ from jete.core.causes.kinds import Kind
 from jete.simulate.circuit import draw
 from jete.simulate.driver import Fault, Trace
 from jete.simulate.feet import drive_with_feet
+from jete.simulate.habits import draw_habits
 from jete.simulate.lines import draw_line
 from jete.simulate.logger import LoggerSettings, record
 from jete.simulate.trials import Trial, TrueFault
@@ -38,6 +39,9 @@ SIZES = {
 }
 # Lost on the way in and gained on the way out, and the reverse.
 TRADES = (("early_braking", "early_throttle"), ("overslowing", "early_throttle"), ("late_braking", "late_throttle"), ("more_speed", "waiting_foot"), ("late_braking", "waiting_foot"), ("more_speed", "late_throttle"))  # fmt: skip
+BRAKED = ("early_braking", "late_braking", "soft_braking", "hard_braking")
+# A corner has so much road between the pick-up before it and its brake point.
+FREE_M = 80.0
 # What the program should call a fault.
 CALLED = {"waiting_foot": Kind.LATE_THROTTLE}
 
@@ -57,7 +61,7 @@ def draw_feet_trial(seed: int, settings: LoggerSettings | None = None, made: Mad
         return drive_with_feet(circuit, vehicle, seed, these, level)
 
     reference = driven(())
-    chosen = _draw(reference, rng, made, count)
+    chosen = _draw(reference, rng, seed, made, count)
     lap = driven(chosen)
     true = tuple(TrueFault(f, lap, driven(tuple(g for g in chosen if g is not f))) for f in chosen)
     lines = [draw_line(circuit, 1000 * seed + k, 1.2) for k in (1, 2)]
@@ -71,22 +75,36 @@ def draw_feet_trial(seed: int, settings: LoggerSettings | None = None, made: Mad
     return Trial(seed, circuit, logs[0], logs[1], reference, lap, lines[0], lines[1], scales[0], true)
 
 
-def _draw(reference: Trace, rng: np.random.Generator, made: Made, count: int) -> tuple[Fault, ...]:
+def _draw(reference: Trace, rng: np.random.Generator, seed: int, made: Made, count: int) -> tuple[Fault, ...]:
     """Faults at corners that are braked for, none next to another; two at a corner for trades."""
     if made == "equal":
         return ()
     chosen: list[Fault] = []
-    for corner in rng.permutation([c.corner for c in reference.corners if not c.flat]):
+    free, firm = _free(reference), {c: not draw_habits(seed, c).rolls for c in range(1, 40)}
+    for corner in rng.permutation(free):
         if len({f.corner for f in chosen}) == count:
             break
         if all(abs(corner - f.corner) >= 2 for f in chosen):
-            chosen += [Fault(k, int(corner), float(rng.uniform(*SIZES[k]))) for k in _kinds(rng, made)]
+            kinds = _kinds(rng, made, firm=firm[int(corner)])
+            chosen += [Fault(k, int(corner), float(rng.uniform(*SIZES[k]))) for k in kinds]
     return tuple(chosen)
 
 
-def _kinds(rng: np.random.Generator, made: Made) -> tuple[str, ...]:
+def _free(reference: Trace) -> list[int]:
+    """Corners that are braked for, with road before the brake on which something can be done otherwise."""
+    before = [0.0, *(c.throttle_on_m for c in reference.corners)]
+    return [
+        c.corner
+        for c, picked in zip(reference.corners, before, strict=False)
+        if not c.flat and c.brake_on_m is not None and c.brake_on_m > picked + FREE_M
+    ]
+
+
+def _kinds(rng: np.random.Generator, made: Made, *, firm: bool) -> tuple[str, ...]:
+    """What is done otherwise; where the foot rolls on anyway, another brake point would be another roll too."""
     if made == "waits":
         return ("waiting_foot",)
     if made == "trades":
-        return TRADES[int(rng.integers(len(TRADES)))]
-    return (str(rng.choice(list(SIZES))),)
+        trades = [t for t in TRADES if firm or t[0] not in BRAKED]
+        return trades[int(rng.integers(len(trades)))]
+    return (str(rng.choice([k for k in SIZES if firm or k not in BRAKED])),)

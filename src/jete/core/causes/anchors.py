@@ -43,7 +43,7 @@ BEYOND = 1e5
 class Anchors:
     """Where one lap does what at one corner, in order along the axis, metres.
 
-    ``least`` is the lowest E; ``braking_mps2`` the mean deceleration from brake point to
+    ``fed_m`` is where the throttle is full, the pick-up where it never is; ``least`` the lowest E; ``braking_mps2`` the mean deceleration from brake point to
     release; ``rolls_in`` says that the slowing ends on neither pedal; ``own_dips`` counts
     the dips of the throttle that the other lap does not have.
     """
@@ -53,6 +53,7 @@ class Anchors:
     released_m: float
     slowed_m: float
     pickup_m: float
+    fed_m: float
     least: float
     braking_mps2: float
     rolls_in: bool
@@ -89,7 +90,9 @@ def anchors_of(
     before = [_before(m, w, e) for m, w, e in zip(marks, windows, ended.tolist(), strict=True)]
     brake, _, released = np.array(before).T
     braking = _mean_braking(grid, energy, brake, released)
-    columns = (ended, pickup_m, least, braking, coasted > slowed)
+    full = np.array([m.full_throttle_m if m.full_throttle_m is not None else -np.inf for m in marks])
+    fed = np.minimum(np.maximum(full, pickup_m), end)
+    columns = (ended, pickup_m, fed, least, braking, coasted > slowed)
     return tuple(
         Anchors(lift, at, release, *rest)
         for (at, lift, release), *rest in zip(before, *(c.tolist() for c in columns), strict=True)

@@ -36,6 +36,9 @@ LEAST_ENERGY = 2.0
 FLOOR_REACH_M = 30.0
 # A foot feeds the throttle for about so long; until then the drive is of the lap that picks up.
 RAMP_S = 0.3
+# Longer than this a throttle is not fed but limited by grip.
+LONGEST_FEED_S = 1.5
+FEED_SHARE = 0.5
 # What a pick-up is later by beyond what later braking forces; less than this is no throttle of its own.
 OWN_PICKUP_M = 1.5
 
@@ -258,15 +261,16 @@ class Hybrids:
     def _driven_on(self, piece: Piece, since: FloatArray) -> FloatArray:
         """E after the pick-up without dips: brake point, slowest, pick-up and drive, (2, 2, 2, 2, m).
 
-        Until both laps drive, and have fed a ramp, it is the drive of the lap that gives the
-        pick-up; from there on that of the other, place by place, since a bend that opens gives
-        more grip.  What E is above or below there dies out.
+        Until both laps have fed the throttle the foot decides: it goes on as the lap that gives the
+        drive does so many metres after its own pick-up.  From there on the road decides: as that
+        lap does at the same place, since a bend that opens gives more grip.  What E is above or
+        below dies out.
         """
         start, corners = self._start, self._sources[0].all
         both = self._both_drive_m()
+        out = np.empty((2, 2, 2, 2, len(piece.d)))
         first = self._picked_up(since, piece.of)
         reached = self._picked_up(both - start, corners)
-        out = np.empty((2, 2, 2, 2, len(piece.d)))
         for q, s in enumerate(self._sources):
             missing = (reached - s.smooth_at(both, corners)) / s.fade_at(both, corners)
             later = s.smooth_at(piece.d, piece.of) + missing[..., piece.of] * s.fade_at(piece.d, piece.of)
@@ -274,8 +278,12 @@ class Hybrids:
         return out
 
     def _both_drive_m(self) -> FloatArray:
-        """From where both laps drive, by brake point, slowest and pick-up, (2, 2, 2, c)."""
-        ramps = [RAMP_S * np.sqrt(2.0 * s.smooth_at(s.pickup_m, s.all)) for s in self._sources]
+        """From where both laps have fed the throttle, by brake point, slowest and pick-up, (2, 2, 2, c)."""
+        paces = [np.sqrt(2.0 * s.smooth_at(s.pickup_m, s.all)) for s in self._sources]
+        ramps = [
+            np.clip(FEED_SHARE * (s.fed_m - s.pickup_m), RAMP_S * v, LONGEST_FEED_S * v)
+            for s, v in zip(self._sources, paces, strict=True)
+        ]
         ramp = np.maximum(*ramps)
         last = np.maximum(*(s.pickup_m for s in self._sources)) + ramp
         return np.asarray(np.maximum(last, self._start + ramp))

@@ -24,6 +24,7 @@ class Source:
     released_m: FloatArray
     slowed_m: FloatArray
     pickup_m: FloatArray
+    fed_m: FloatArray
     least: FloatArray
     braking_mps2: FloatArray
     rolls_in: FloatArray
