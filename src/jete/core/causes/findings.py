@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.causes.kinds import CAUSES, Factor, Kind
-from jete.core.causes.moved import MOVED, Moved, Pair
+from jete.core.causes.moved import Moved, Pair
 from jete.core.numeric.explain import NEVER, Cost, Share, explain
 
 if TYPE_CHECKING:
@@ -52,28 +52,31 @@ class Finding:
     phases: tuple[tuple[PhaseName, float], ...] = ()
 
 
+@dataclass(frozen=True, eq=False)
+class Along:
+    """The measured gap along a window: seconds on each stretch (S,), their covariance (S, S), and the phase of each (S)."""
+
+    gap_s: FloatArray
+    covariance: FloatArray
+    phases: Sequence[PhaseName]
+
+
 def findings_of(
-    pair: Pair,
-    shares: Mapping[Factor, FloatArray],
-    gap_s: FloatArray,
-    covariance: FloatArray,
-    phases: Sequence[PhaseName],
+    pair: Pair, moved: Mapping[Factor, Moved], shares: Mapping[Factor, FloatArray], along: Along
 ) -> list[Finding]:
     """The causes that explain the gap along the window, dearest first.
 
     Args:
         pair: both laps at the corner.
+        moved: how far each factor's mark has moved.
         shares: seconds by factor on each stretch, (S,) each.
-        gap_s: on each stretch, (S,).
-        covariance: of it, (S, S), seconds².
-        phases: in which each stretch lies, (S).
+        along: the gap.
     """
-    moved = {factor: MOVED[factor](pair) for factor in shares}
     measured = [_share(moved[f], s, unseen=pair.logged_kmh is not None) for f, s in shares.items()]
-    noise = covariance + np.diag(_model_variance(pair, shares, len(gap_s)))
-    costs = explain(measured, gap_s, noise, max(LEAST_S, pair.misfit_s))
-    marks = list(moved.values())
-    found = [_finding(marks[i], c, phases) for i, c in costs.items() if c.sure >= POSSIBLE]
+    noise = along.covariance + np.diag(_model_variance(pair, shares, len(along.gap_s)))
+    costs = explain(measured, along.gap_s, noise, max(LEAST_S, pair.misfit_s))
+    factors = list(shares)
+    found = [_finding(moved[factors[i]], c, along.phases) for i, c in costs.items() if c.sure >= POSSIBLE]
     return sorted(found, key=lambda f: -abs(f.loss_s))
 
 

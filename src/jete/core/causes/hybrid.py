@@ -41,6 +41,8 @@ LONGEST_FEED_S = 1.5
 FEED_SHARE = 0.5
 # What a pick-up is later by beyond what later braking forces; less than this is no throttle of its own.
 OWN_PICKUP_M = 1.5
+# So long a foot and a vehicle need from the end of the slowing to the pick-up; who takes longer waits by choice.
+LONGEST_NEEDED_S = 0.8
 
 
 @dataclass(frozen=True, eq=False)
@@ -149,7 +151,9 @@ class Hybrids:
         reference, lap = self._sources
         holds = np.minimum(reference.pickup_m - reference.slowed_m, lap.pickup_m - lap.slowed_m)
         needed = lap.slowed_m + np.maximum(holds, 0.0) - reference.pickup_m
-        return np.minimum(np.maximum(needed, 0.0), np.maximum(lap.pickup_m - reference.pickup_m, 0.0))
+        forced = np.minimum(np.maximum(needed, 0.0), np.maximum(lap.pickup_m - reference.pickup_m, 0.0))
+        # Who holds the speed for longer could have picked up where the reference does.
+        return np.where(holds > LONGEST_NEEDED_S * np.sqrt(2.0 * lap.least), 0.0, forced)
 
     def _cells_from(self, low_m: FloatArray, high_m: FloatArray) -> Piece:
         """The cells between two places of each corner, (c,) both."""

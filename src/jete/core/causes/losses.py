@@ -12,9 +12,9 @@ from jete.core.causes.cells import Cells
 from jete.core.causes.chains import carried, only_gains
 from jete.core.causes.doubt import doubts_of
 from jete.core.causes.driven import driven_of
-from jete.core.causes.findings import findings_of
+from jete.core.causes.findings import Along, findings_of
 from jete.core.causes.hybrid import FACTORS, Hybrids
-from jete.core.causes.moved import Pair
+from jete.core.causes.moved import MOVED, Pair, together
 from jete.core.causes.profile import profiles_of
 from jete.core.causes.result import CornerLoss, LapComparison, PhaseLoss, SectorTime
 from jete.core.causes.stretches import Stretches
@@ -23,12 +23,14 @@ from jete.core.motion.pace import SLOWEST_MPS
 from jete.core.numeric.shapley import shares_of
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
     from jete.core.arrays import FloatArray
     from jete.core.axis.corners import Corner
     from jete.core.axis.road import Road
     from jete.core.causes.findings import Finding
+    from jete.core.causes.kinds import Factor
+    from jete.core.causes.moved import Moved
     from jete.core.causes.profile import Profile
     from jete.core.driving.marks import Marks
     from jete.core.driving.passage import Passage
@@ -62,7 +64,7 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     pieces = _pieces(reference, lap, theirs, windows)
     stretches = Stretches.between(cells, _marks_between(profiles, [[p.span for p in phases] for _, phases in pieces]))
     hybrids = Hybrids(stretches, profiles)
-    explained, shift = shares_of(hybrids.times_s()), hybrids.brake_shift_m.tolist()
+    times, shift = hybrids.times_s(), hybrids.brake_shift_m.tolist()
     doubts = doubts_of((ours, lap), reference.road, reference.corners, windows, profiles[0].anchors)
     gaps = np.diff(gap_at(ours, lap, stretches.edges_m), axis=1)
     covariances = lap.alignment.spread.gap_covariance(stretches.edges_m, _pace(reference.road, stretches.edges_m))
@@ -71,14 +73,14 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     corners = []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
-        shares, rest = explained[i]
-        misfit_s = abs(float(np.sum(sum(shares.values()) + rest)) - gap)
+        misfit_s = abs(float(np.sum(times[(1,) * len(FACTORS)][i] - times[(0,) * len(FACTORS)][i])) - gap)
         marks, window = (reference.marks[i], theirs[i]), windows[i]
         logged = _logged_kmh(lap, marks)
         pair = Pair(marks, anchors, shift[i], driven[i], window.start_m, window.end_m, doubts[i], misfit_s, logged)
-        named = carried({FACTORS[k]: s for k, s in shares.items()}, driven[i], gains[i])
-        within = _phases_within([p.span for p in phases], stretches.edges_m[i])
-        found = findings_of(pair, named, gaps[i], covariances[i], within)
+        moved = {factor: measure(pair) for factor, measure in MOVED.items()}
+        shares = carried(_shares(times[..., i, :], moved), driven[i], gains[i])
+        along = Along(gaps[i], covariances[i], _phases_within([p.span for p in phases], stretches.edges_m[i]))
+        found = findings_of(pair, moved, shares, along)
         corners.append(_corner_loss(pair, corner, window, gap, phases, found))
     trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
     total = lap.lap.span.time_s - ours.lap.span.time_s
@@ -146,6 +148,15 @@ def _corner_loss(
     """The findings of one window, and what they leave unexplained."""
     rest = gap_s - sum(f.loss_s for f in findings)
     return CornerLoss(corner, window, gap_s, pair.doubt.gap_s, phases, *pair.marks, tuple(findings), rest)
+
+
+def _shares(times_s: FloatArray, moved: Mapping[Factor, Moved]) -> dict[Factor, FloatArray]:
+    """Seconds on each stretch of every factor whose mark has moved, with those that go along; (S,) each."""
+    groups = together(moved)
+    players = [tuple(FACTORS.index(f) for f in group) for group in groups.values()]
+    idle = tuple(k for k in range(len(FACTORS)) if not any(k in p for p in players))
+    values = shares_of(times_s, (*players, idle) if idle else tuple(players))
+    return dict(zip(groups, values, strict=False))
 
 
 def _marks_between(profiles: tuple[Profile, Profile], phases: Sequence[Sequence[PhaseSpan]]) -> FloatArray:

@@ -10,7 +10,7 @@ from jete.core.causes.kinds import Factor, Kind
 from jete.core.log.channels import GRAVITY_MPS2
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Mapping
 
     from jete.core.causes.anchors import Anchors
     from jete.core.causes.doubt import Doubt
@@ -158,6 +158,32 @@ def drive(pair: Pair) -> Moved:
     kind = Kind.SLOW_EXIT if change < 0.0 else Kind.FAST_EXIT
     sigma = 3.6 * pair.doubt.ends_mps[1]
     return Moved(kind, pair.anchors[1].pickup_m, change, sigma, really=abs(change) >= LEAST_EXIT_KMH)
+
+
+# With which mark's cause a factor goes along whose own mark has not moved, the likeliest first: who is
+# quicker at the slow point is so on the way there too, with brake and foot as ever.
+GOES_WITH: Final[dict[Factor, tuple[Factor, ...]]] = {
+    Factor.BRAKE_POINT: (Factor.BRAKING, Factor.SLOWEST, Factor.COASTING),
+    Factor.BRAKING: (Factor.BRAKE_POINT, Factor.SLOWEST, Factor.COASTING),
+    Factor.SLOWEST: (Factor.COASTING, Factor.BRAKE_POINT, Factor.BRAKING, Factor.PICKUP),
+    Factor.COASTING: (Factor.SLOWEST, Factor.BRAKE_POINT, Factor.BRAKING),
+    Factor.PICKUP: (Factor.DRIVE, Factor.SLOWEST),
+    Factor.DIPS: (Factor.DRIVE, Factor.PICKUP),
+    Factor.DRIVE: (Factor.PICKUP, Factor.DIPS),
+}
+
+
+def together(moved: Mapping[Factor, Moved]) -> dict[Factor, tuple[Factor, ...]]:
+    """The factors that are exchanged together, by the one among them whose mark has moved.
+
+    Those with no such one are left out.
+    """
+    out = {factor: [factor] for factor, mark in moved.items() if mark.really}
+    for factor, mark in moved.items():
+        leader = next((f for f in GOES_WITH.get(factor, ()) if f in out), None)
+        if not mark.really and leader is not None:
+            out[leader].append(factor)
+    return {leader: tuple(each) for leader, each in out.items()}
 
 
 MOVED: Final[dict[Factor, Callable[[Pair], Moved]]] = {

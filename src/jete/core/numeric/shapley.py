@@ -8,69 +8,53 @@ from __future__ import annotations
 
 from functools import cache
 from math import factorial
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.arrays import FloatArray, IntArray
+if TYPE_CHECKING:
+    from jete.core.arrays import FloatArray, IntArray
+
+Player = tuple[int, ...]
 
 
-def shares_of(times_s: FloatArray, least_s: float = 5e-4) -> list[tuple[dict[int, FloatArray], FloatArray]]:
-    """Shares of the factors in the time between reference and lap, and the rest, seconds, at each of c corners.
+def shares_of(times_s: FloatArray, players: tuple[Player, ...]) -> FloatArray:
+    """Shares of each player in the time between reference and lap on S stretches, seconds, (p, S).
 
     Args:
-        times_s: of every mixture on S stretches of each corner, (2,) * k + (c, S), one axis for
-            each factor: 0 as the reference has it, 1 as the lap has it.
-        least_s: factors that change no stretch's time by more on their own, put into the
-            reference or taken out of the lap, move together as the rest.
+        times_s: of every mixture, (2,) * k + (S,), one axis for each factor: 0 as the
+            reference has it, 1 as the lap has it.
+        players: the factors (axes) that are exchanged together, every one in one player.
 
-    Returns:
-        Share (S,) by factor (its axis), and the rest (S,); together the last times less the first.
+    Two factors that change together are one cause, whatever each would have done alone:
+
+    >>> times = np.array([[[0.0], [5.0]], [[5.0], [4.0]]])
+    >>> shares_of(times, ((0,), (1,))).tolist(), shares_of(times, ((0, 1),)).tolist()
+    ([[2.0], [2.0]], [[4.0]])
     """
-    matters = _matter(times_s, least_s)
-    return [
-        _shares(times_s[..., corner, :], [i for i, does in enumerate(each) if does])
-        for corner, each in enumerate(matters)
-    ]
+    flat = times_s.reshape(-1, times_s.shape[-1])
+    return shapley_values(flat[_mixtures(players, times_s.ndim - 1)])
 
 
-def _matter(times_s: FloatArray, least_s: float) -> list[list[bool]]:
-    """Whether each factor matters alone, at either end, by corner."""
-    k = times_s.ndim - 2
-    ones = np.eye(k, dtype=int)
-    alone = times_s[tuple(ones)] - times_s[(0,) * k]
-    without = times_s[tuple(1 - ones)] - times_s[(1,) * k]
-    matter: list[list[bool]] = (np.maximum(np.abs(alone), np.abs(without)).max(axis=-1) > least_s).T.tolist()
-    return matter
-
-
-def _shares(times_s: FloatArray, active: list[int]) -> tuple[dict[int, FloatArray], FloatArray]:
-    """Shares of the active factors at one corner, and of the others together."""
-    grouped = _idle_together(times_s, active)
-    values = shapley_values(grouped)
-    rest = values[-1] if len(values) > len(active) else np.zeros(times_s.shape[-1])
-    return dict(zip(active, values, strict=False)), rest
-
-
-def _idle_together(times_s: FloatArray, active: list[int]) -> FloatArray:
-    """The times with all idle factors on one axis, the last but that of the stretches; without it where none is idle."""
-    k = times_s.ndim - 1
-    idle = [i for i in range(k) if i not in active]
-    if not idle:
-        return times_s
-    ends = [times_s.transpose([*active, *idle, k])[(..., *(end,) * len(idle), slice(None))] for end in (0, 1)]
-    return np.stack(ends, axis=-2)
+@cache
+def _mixtures(players: tuple[Player, ...], factors: int) -> IntArray:
+    """Of each mixture of players, the mixture of factors it is, (2^p,)."""
+    bits = np.array([sum(1 << (factors - 1 - axis) for axis in player) for player in players])
+    chosen = np.arange(2 ** len(players))[:, None] >> np.arange(len(players))[::-1] & 1
+    return np.asarray(chosen @ bits)
 
 
 def shapley_values(times_s: FloatArray) -> FloatArray:
-    """Shapley value of each axis but the last of a table of all mixtures on S stretches, (2,) * k + (S,), (k, S).
+    """Shapley value of each of p players, from a table of all mixtures on S stretches, (2^p, S), (p, S).
 
-    >>> shapley_values(np.array([[[0.0], [1.0]], [[3.0], [4.0]]])).tolist()
+    The first player counts most in the order of the rows.
+
+    >>> shapley_values(np.array([[0.0], [1.0], [3.0], [4.0]])).tolist()
     [[3.0], [1.0]]
     """
-    index, weights = _orders(times_s.ndim - 1)
-    flat = times_s.reshape(-1, times_s.shape[-1])
-    gains = flat[index[:, 1]] - flat[index[:, 0]]
-    return np.asarray(np.einsum("kos,o->ks", gains, weights))
+    index, weights = _orders(len(times_s).bit_length() - 1)
+    gains = times_s[index[:, 1]] - times_s[index[:, 0]]
+    return np.asarray(np.einsum("pos,o->ps", gains, weights))
 
 
 @cache
