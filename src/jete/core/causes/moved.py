@@ -31,10 +31,15 @@ LEAST_BRAKING_SHARE = 0.01
 LEAST_SLOW_KMH = 0.4
 # A change of pedals to a twentieth of a second,
 LEAST_COAST_S = 0.05
+# and a twentieth of a longer roll,
+LEAST_COAST_SHARE = 0.05
 # A speed at the exit to a third of a km/h.
 LEAST_EXIT_KMH = 0.3
 # Where a line was inferred, the logged speeds must show this share of what it makes of them.
 LOGGED_SHARE = 0.3
+# What the speed on arrival makes of the braking is known to this share of it, over no less road than this.
+ARRIVAL_SHARE = 0.3
+LEAST_STRETCH_M = 20.0
 
 
 @dataclass(frozen=True)
@@ -57,13 +62,17 @@ class Pair:
 
 
 class Moved(NamedTuple):
-    """A mark's difference in its kind's unit, its standard deviation, and whether there is any to speak of."""
+    """A mark's difference in its kind's unit, its standard deviation, and whether there is any to speak of.
+
+    ``goes_with`` are factors that its factor goes along with before others, where it has not moved itself.
+    """
 
     kind: Kind
     at_m: float
     measure: float
     sigma: float
     really: bool
+    goes_with: tuple[Factor, ...] = ()
 
     @property
     def sigmas(self) -> float:
@@ -100,20 +109,37 @@ def brake_point(pair: Pair) -> Moved:
 
 
 def braking(pair: Pair) -> Moved:
-    """Mean deceleration, where both brake."""
+    """Mean deceleration, where both brake.
+
+    Who arrives slower and brakes at the same place as ever needs less: that much of a softer
+    braking is the arrival's.
+    """
     own, change = (g / GRAVITY_MPS2 for g in (pair.anchors[0].braking_mps2, _harder_mps2(pair)))
+    needed = _needed_mps2(pair) / GRAVITY_MPS2
+    explained = min(needed / change, 1.0) if needed * change > 0.0 else 0.0
     both = all(m.brake_on_m is not None for m in pair.marks)
+    least = LEAST_BRAKING_G + LEAST_BRAKING_SHARE * own
     return Moved(
         Kind.SOFT_BRAKING if change < 0.0 else Kind.HARD_BRAKING,
         pair.anchors[1].brake_m,
         change,
         pair.doubt.braking * own,
-        really=both and abs(change) >= LEAST_BRAKING_G + LEAST_BRAKING_SHARE * own,
+        really=both and abs(change) * (1.0 - explained) >= least + ARRIVAL_SHARE * abs(needed),
+        goes_with=(Factor.ARRIVAL,) if explained and abs(needed) >= least else (),
     )
 
 
 def _harder_mps2(pair: Pair) -> float:
     return pair.anchors[1].braking_mps2 - pair.anchors[0].braking_mps2
+
+
+def _needed_mps2(pair: Pair) -> float:
+    """How much harder the lap must brake from the reference's brake point only because of how fast it arrives; 0 from another one."""
+    reference, lap = pair.driven.arrival_mps
+    if brake_point(pair).really:
+        return 0.0
+    stretch = pair.anchors[0].slowed_m - pair.anchors[0].brake_m
+    return 0.5 * (lap**2 - reference**2) / max(stretch, LEAST_STRETCH_M)
 
 
 def slowest(pair: Pair) -> Moved:
@@ -130,10 +156,14 @@ def slowest(pair: Pair) -> Moved:
 
 
 def coasting(pair: Pair) -> Moved:
-    """Time on neither pedal."""
-    change = pair.driven.coast_s[1] - pair.driven.coast_s[0]
+    """Time on neither pedal.  Who is quicker rolls the same metres in less: that is no shorter roll."""
+    reference, lap = pair.driven.coast_s
+    change = lap - reference
+    beyond = lap - reference * sqrt(pair.anchors[0].least / max(pair.anchors[1].least, 1.0))
     at, sigma = pair.anchors[1].released_m, pair.doubt.coast_s
-    return Moved(Kind.COASTING, at, change, sigma, really=abs(change) >= LEAST_COAST_S)
+    least = LEAST_COAST_S + LEAST_COAST_SHARE * reference
+    really = min(abs(change), abs(beyond)) >= least and change * beyond > 0.0
+    return Moved(Kind.COASTING, at, change, sigma, really=really)
 
 
 def pickup(pair: Pair) -> Moved:
@@ -180,7 +210,7 @@ def together(moved: Mapping[Factor, Moved]) -> dict[Factor, tuple[Factor, ...]]:
     """
     out = {factor: [factor] for factor, mark in moved.items() if mark.really}
     for factor, mark in moved.items():
-        leader = next((f for f in GOES_WITH.get(factor, ()) if f in out), None)
+        leader = next((f for f in (*mark.goes_with, *GOES_WITH.get(factor, ())) if f in out), None)
         if not mark.really and leader is not None:
             out[leader].append(factor)
     return {leader: tuple(each) for leader, each in out.items()}
