@@ -79,24 +79,14 @@ def doubts_of(
     change = _changes(passages[1], road, gaps, lengths)
     bend = lengths["turn"]
     turn = change["turn"] / np.maximum(bend[1] - bend[0], 1.0)
-    turned_s = np.diff(passages[0].time_at(np.array(bend)), axis=0)[0]
     inferred = _speeds(passages, road, corners)
     brake_step_m = _steps_m(passages, road, lengths["brake"][1], "brake")
     brake_m = np.hypot(change["brake"], brake_step_m)
     pickup_m = np.hypot(change["pick"], _steps_m(passages, road, lengths["pick"][1], "throttle"))
     # An edge seen wrong between two samples moves the brake point, not the end of the slowing.
-    slowing_s = np.hypot(change["braking"], brake_step_m / _speed_at(road, lengths["brake"][1]))
+    edge_s = brake_step_m / _speed_at(road, lengths["brake"][1])
     braked = _deceleration(road, gaps["braking"], brake_m, inferred, corners)
-    costs = {
-        Factor.ARRIVAL: change["arrival"],
-        Factor.BRAKE_POINT: slowing_s,
-        Factor.BRAKING: slowing_s,
-        Factor.SLOWEST: turn * turned_s,
-        Factor.COASTING: turn * turned_s,
-        Factor.PICKUP: change["pickup"],
-        Factor.DIPS: np.zeros_like(turned_s),
-        Factor.DRIVE: change["drive"],
-    }
+    costs = dict.fromkeys(Factor, np.zeros_like(edge_s)) | {Factor.BRAKE_POINT: edge_s, Factor.BRAKING: edge_s}
     ends = _ends_mps(passages, len(corners))
     coast_s = hypot(*(e for pedal in BLUR_SHARES for e in _edges_s(passages, pedal)))
     pace, gap_s = np.maximum(turn, inferred), change["window"]
