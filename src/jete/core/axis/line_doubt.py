@@ -50,4 +50,5 @@ def line_sigmas_m(lap: Lap, motion: Motion, fixes: Fixes | None) -> tuple[float,
     first, last = (
         fixes.noise_m * (1.0 / (2.0 * n) ** 0.5 if two else 2.0 / n**0.5) for n, two in zip(counts, both, strict=True)
     )
-    return first, last
+    drift = fixes.worth.drift_m
+    return float(np.hypot(first, drift)), float(np.hypot(last, drift))

@@ -7,12 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from jete.core.arrays import FloatArray
+from jete.core.axis.worth import Worth, worth_of
 from jete.core.log.lap import Lap
 from jete.core.log.plane import Origin, positions
 from jete.core.motion.motion import Motion
 from jete.core.motion.pace import SLOWEST_MPS
 from jete.core.numeric.spline import Curve, Knots, likeliest, noise_of
 
+# No receiver is surer.
+LEAST_NOISE_M = 0.02
 # Half the shortest piece of road in which a path bends otherwise; finer costs time only.
 KNOT_M = 4.0
 # Lateral jerk² times its duration, m²/s⁵: a path's third derivative is held to this.
@@ -21,13 +24,19 @@ LATERAL_JERK_DENSITIES = (15.0, 60.0, 240.0)
 
 @dataclass(frozen=True, eq=False)
 class Fixes:
-    """Positions of one lap at native samples, (n,): time, own distance, x, y; their noise."""
+    """Positions of one lap at native samples, (n,): time, own distance, x, y; and what they are worth.
+
+    ``noise_m`` is what each is off by as far as bends go, ``lasting_m`` as far as the level of a
+    place goes: noise of this much, if it were white, would average away no better.
+    """
 
     time_s: FloatArray
     distance_m: FloatArray
     x_m: FloatArray
     y_m: FloatArray
     noise_m: float
+    lasting_m: float
+    worth: Worth
 
 
 def fixes_of(lap: Lap, motion: Motion, origin: Origin | None) -> Fixes | None:
@@ -40,8 +49,11 @@ def fixes_of(lap: Lap, motion: Motion, origin: Origin | None) -> Fixes | None:
     if keep.sum() < 20:
         return None
     x, y = path[0].value[keep], path[1].value[keep]
-    noise = float(np.hypot(noise_of(x), noise_of(y)) / np.sqrt(2.0))
-    return Fixes(t[keep], motion.distance_at(t[keep]), x, y, max(noise, 0.02))
+    noise = max(float(np.hypot(noise_of(x), noise_of(y)) / np.sqrt(2.0)), LEAST_NOISE_M)
+    worth = worth_of(t[keep], np.stack([x, y], axis=1), noise, motion)
+    step = float(np.median(np.diff(t[keep])))
+    bending, lasting = (float(np.sqrt(r / step)) for r in (worth.bending_m2s, worth.density_m2s))
+    return Fixes(t[keep], motion.distance_at(t[keep]), x, y, max(bending, LEAST_NOISE_M), max(lasting, LEAST_NOISE_M), worth)
 
 
 def smooth_path(fixes: Fixes, motion: Motion) -> Curve:

@@ -63,7 +63,7 @@ def project(name: str, fixes: Fixes, road: Road, path: Curve, scale: float) -> S
     _refuse_other_road(name, fixes, foot)
     near = (np.abs(aside) < FAR_ASIDE_M) & (np.abs(foot.ahead_m) < 5.0) & (np.abs(place - u) < SEARCH_M + 5.0)
     near &= _consistent(place - u, aside, fixes.noise_m)
-    return Seen(u[near], (place - u)[near], aside[near], float(np.hypot(fixes.noise_m, road.noise_m)))
+    return Seen(u[near], (place - u)[near], aside[near], float(np.hypot(fixes.lasting_m, road.lasting_m)))
 
 
 def _consistent(shift: FloatArray, aside: FloatArray, noise_m: float) -> BoolArray:

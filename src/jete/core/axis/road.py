@@ -41,6 +41,7 @@ Direction = Literal["left", "right", "unknown"]
 class Road:
     """The reference's road on an even grid, all arrays (n,).
 
+    ``noise_m`` and ``lasting_m`` are those of its positions (:class:`jete.core.axis.path.Fixes`).
     ``measured`` is false where curvature had to be guessed from speed alone, ``blurred`` true
     where it comes from noisy positions alone, which show a short straight as a lesser bend;
     ``place_sigma_m`` is the doubt of a place where its speed was not logged, ``end_sigmas_m``
@@ -53,6 +54,7 @@ class Road:
     curvature_1pm: FloatArray
     path: Curve | None
     noise_m: float
+    lasting_m: float
     measured: bool
     place_sigma_m: float = 0.0
     end_sigmas_m: tuple[float, float] = (0.0, 0.0)
@@ -78,8 +80,9 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     if kappa is None:
         kappa = _guessed(speed)
     blurred = from_sensor is None and noise_m > BLURRED_M
+    lasting_m = fixes.lasting_m if fixes is not None else 0.0
     doubts = motion.sigmas.place_m, line_sigmas_m(lap, motion, fixes)
-    return Road(motion.length_m, grid, speed, kappa, path, noise_m, measured, *doubts, blurred)
+    return Road(motion.length_m, grid, speed, kappa, path, noise_m, lasting_m, measured, *doubts, blurred)
 
 
 def _fused(from_path: FloatArray | None, from_sensor: FloatArray | None, noise_m: float) -> FloatArray | None:

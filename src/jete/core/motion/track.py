@@ -92,14 +92,14 @@ def path_motion(log: Log) -> Track:
     dense = np.linspace(time[0], time[-1], 2 * len(time))
     rate = curve(dense, 1)
     rough_speed = np.hypot(rate[:, 0], rate[:, 1])
-    along = _places_along(time, places, curve, dense, integral(dense, rough_speed))
+    along = places_along(time, places, curve, dense, integral(dense, rough_speed))
     causes = _pushes(log, dense, rough_speed)
     speed, density = _speed(time, along, noise, knots, dense, causes)
     sigmas = smoother_sigmas(noise, float(np.median(np.diff(time))), max(density, SUREST_DENSITY))
     return Track(dense, speed, integral(dense, speed), sigmas)
 
 
-def _places_along(
+def places_along(
     time: FloatArray, places: FloatArray, curve: Curve, dense: FloatArray, travelled: FloatArray
 ) -> FloatArray:
     """Metres along the path of each position, (n,): of the path at its time, and what it is off by along it."""

@@ -1,0 +1,116 @@
+"""What the positions of a lap are worth: how far they are off, and for how long the same way.
+
+A position's error need not be its own: a receiver filters (tenths of a second), drifts
+(seconds to minutes), and noise that is estimated from neighbours is then far too small.
+Where a speed was logged it tells: metres along the path by the positions, less metres by the
+speed, is the error along the path, r(t).  Its autocovariance C(l) holds both parts,
+
+    C(0) = white² + drift²,    C(l) ≈ drift² e^(−l/τ),
+
+and what averages away least, the density of the error at long waves, is Δt Σ C(l) over all
+lags (Geyer 1992, Statist. Sci. 7:473: summed until it is no longer positive).  White noise of
+1 m ten times a second has 0.1 m²s; a drift of 0.8 m over 8 s has 2 · 0.64 · 8 = 10 m²s.
+Across the path errors are taken to be alike.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.motion.track import JERK_DENSITIES, places_along
+from jete.core.numeric.interpolate import integral
+from jete.core.numeric.spline import Knots, likeliest
+
+if TYPE_CHECKING:
+    from jete.core.arrays import FloatArray
+    from jete.core.motion.motion import Motion
+
+# No lag is looked at beyond this: a lap shows no more than a few of them.
+LONGEST_LAG_S = 15.0
+# A covariance of less than this share of C(0) is none: of some hundred fixes it is known no better.
+NONE_SHARE = 0.12
+# How much a mean and a slope together take, and what is left at least: else a lap tells nothing.
+BORROWED, LEAST_LEFT = 2.0, 0.3
+# An error that lasts no longer than this was filtered; longer, it drifts.
+FILTERED_S = 1.0
+# Shorter waves than this make bends.
+BENDS_S = 1.5
+
+
+@dataclass(frozen=True)
+class Worth:
+    """Errors of positions, one standard deviation on each axis.
+
+    ``white_m`` of each position alone; ``drift_m`` for about ``drift_s`` the same way, 0 for none
+    that is seen; ``density_m2s`` at long waves, ``bending_m2s`` at waves short enough to look like bends.
+    """
+
+    white_m: float
+    drift_m: float
+    drift_s: float
+    density_m2s: float
+    bending_m2s: float
+
+
+def white(noise_m: float, step_s: float) -> Worth:
+    """Of positions whose error is taken to be white: where no speed tells otherwise."""
+    return Worth(noise_m, 0.0, 0.0, noise_m**2 * step_s, noise_m**2 * step_s)
+
+
+def worth_of(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: Motion) -> Worth:
+    """The worth of positions by the speed of their lap.
+
+    Args:
+        time_s: of the positions, (n,), increasing.
+        places_m: on a plane, (n, 2).
+        noise_m: of one position, from its neighbours.
+        motion: of the lap.
+    """
+    step = float(np.median(np.diff(time_s)))
+    if motion.inferred or len(time_s) * step < 2.0 * LONGEST_LAG_S:
+        return white(noise_m, step)
+    off = _off_along(time_s, places_m, noise_m, motion)
+    cov = _autocovariance(off, min(round(LONGEST_LAG_S / step), len(off) // 3))
+    return _of_covariance(cov, len(off), step, noise_m)
+
+
+def _off_along(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: Motion) -> FloatArray:
+    """Error of each position along the path, metres, (n,): without a constant and an odometer's scale."""
+    knots = Knots.over(float(time_s[0]), float(time_s[-1]), max(0.15, 1.5 * float(np.median(np.diff(time_s)))))
+    curve = likeliest(time_s, places_m, noise_m, knots, derivative=3, roughnesses=JERK_DENSITIES)
+    dense = np.linspace(time_s[0], time_s[-1], 2 * len(time_s))
+    rate = curve(dense, 1)
+    along = places_along(time_s, places_m, curve, dense, integral(dense, np.hypot(rate[:, 0], rate[:, 1])))
+    driven = motion.distance_at(time_s)
+    return np.asarray(along - np.polyval(np.polyfit(driven, along, 1), driven))
+
+
+def _autocovariance(values: FloatArray, lags: int) -> FloatArray:
+    """C(0) … C(lags) of values (n,), (lags + 1,), by the transform (Wiener & Khinchin)."""
+    centred = values - values.mean()
+    spectrum = np.abs(np.fft.rfft(centred, 2 * len(values))) ** 2
+    return np.asarray(np.fft.irfft(spectrum)[: lags + 1] / np.arange(len(values), len(values) - lags - 1, -1))
+
+
+def _of_covariance(cov: FloatArray, samples: int, step_s: float, noise_m: float) -> Worth:
+    lasts = cov[1:] > NONE_SHARE * cov[0]
+    count = int(np.argmin(lasts)) if not lasts.all() else len(lasts)
+    later = cov[1 : count + 1]
+    density = step_s * float(cov[0] + 2.0 * later.sum())
+    if count == 0:
+        return white(max(noise_m, float(cov[0]) ** 0.5), step_s)
+    # A mean and a slope taken from the lap take of every covariance what the whole lasts over it.
+    lap_share = BORROWED * 2.0 * count / samples
+    density /= max(1.0 - lap_share, LEAST_LEFT)
+    drift = float(later.max())
+    lasted = step_s * float(later.sum()) / drift
+    alone = max(float(cov[0]) - drift, noise_m**2)
+    short = later[: max(round(BENDS_S / step_s), 1)]
+    level = float(cov[len(short)]) if count > len(short) else 0.0
+    bending = step_s * (alone + 2.0 * float((short - level).sum()))
+    if count * step_s <= FILTERED_S:
+        return Worth(float(cov[0]) ** 0.5, 0.0, 0.0, density, max(bending, density))
+    return Worth(alone**0.5, drift**0.5, lasted, density, max(bending, alone * step_s))
