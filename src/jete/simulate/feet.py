@@ -95,7 +95,11 @@ def _plans(circuit: Circuit, vehicle: Vehicle, seed: int, level: float) -> list[
         for corner in circuit.corners:
             habits = draw_habits(seed, corner.number, level)
             turned, low, high = _tightest(kappa, corner, step)
-            speed = float(vehicle.corner_speed_mps(np.array([kappa[int(low / step) : int(high / step) + 1].max()]), habits.apex_share)[0])
+            speed = float(
+                vehicle.corner_speed_mps(
+                    np.array([kappa[int(low / step) : int(high / step) + 1].max()]), habits.apex_share
+                )[0]
+            )
             speed = max(speed, SLOWEST_MPS)
             slowed = turned + habits.early * (low - turned)
             pickup = max(slowed + habits.holds_s * speed, low + 0.6 * (high - low))
@@ -217,7 +221,12 @@ class _March:
         left = act.slowed_m - s
         asked = (v * v - act.slow_mps**2) / (2.0 * max(left, 1.0))
         if act.brake_m is None:
-            limit = act.habits.hardest * self.vehicle.braking_g * self.vehicle.normal_mps2(v) * sqrt(max(1.0 - used**2, 0.1))
+            limit = (
+                act.habits.hardest
+                * self.vehicle.braking_g
+                * self.vehicle.normal_mps2(v)
+                * sqrt(max(1.0 - used**2, 0.1))
+            )
             starts = v > act.slow_mps + FLAT_MPS and asked * (1.0 + 0.5 * act.habits.bleed) >= 0.82 * limit
             if starts:
                 self.braked[k] = s, v
@@ -270,11 +279,15 @@ class _March:
         if last is not None:
             h = last.habits
             since = max(foot.since_s, 0.0)
-            fed = min(since / 0.12, 1.0) * (h.step + (1.0 - h.step) * min(max(since - 0.12, 0.0) / h.feed_s, 1.0) ** h.feed)
+            fed = min(since / 0.12, 1.0) * (
+                h.step + (1.0 - h.step) * min(max(since - 0.12, 0.0) / h.feed_s, 1.0) ** h.feed
+            )
             if last.dip_s and 0.5 <= since < 0.5 + last.dip_s:
                 fed *= 0.15
             drive, hunting = (last.drive if since < 4.0 else 1.0), h.hunting
-        limit = self._grip(v, used, vehicle.traction_g) * (1.0 + hunting * self.tremble[i % len(self.tremble)] - hunting)
+        limit = self._grip(v, used, vehicle.traction_g) * (
+            1.0 + hunting * self.tremble[i % len(self.tremble)] - hunting
+        )
         a = min(coast + fed * drive * (full - coast), max(limit, coast))
         self.throttle[i] = min(max((a - coast) / max(drive * (full - coast), 0.3), 0.0), 1.0)
         return a
@@ -286,7 +299,9 @@ class _March:
         time = np.arange(0.0, t[-1], 1.0 / RATE_HZ)
         station, v, a = (np.interp(time, t, x) for x in (stations, self.speed, self.push))
         brake, throttle = (_soft(np.interp(time, t, x)) for x in (self.brake, self.throttle))
-        return Trace(self.circuit, self.vehicle, time, station, v, a, np.clip(throttle, 0.0, 1.0), brake, tuple(self._truth()))
+        return Trace(
+            self.circuit, self.vehicle, time, station, v, a, np.clip(throttle, 0.0, 1.0), brake, tuple(self._truth())
+        )
 
     def _truth(self) -> list[TrueCorner]:
         out = []

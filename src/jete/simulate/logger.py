@@ -154,7 +154,9 @@ def _pressure(s: _Samples) -> FloatArray:
 
 def _positions(s: _Samples, settings: LoggerSettings, rng: np.random.Generator) -> dict[str, Channel]:
     """X and y at the receiver's own rate, or filled in to the logger's."""
-    receiver = settings.receiver or Receiver(settings.position_hz, settings.position_noise_m, lag_s=settings.position_lag_s)
+    receiver = settings.receiver or Receiver(
+        settings.position_hz, settings.position_noise_m, lag_s=settings.position_lag_s
+    )
     time = np.arange(s.time[0], s.time[-1], 1.0 / receiver.fix_hz)
     places = s.line.places(s.station(time - receiver.lag_s))
     out = {}

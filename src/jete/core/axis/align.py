@@ -10,7 +10,7 @@ brake points are never used, since they are what is to be measured.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -36,6 +36,8 @@ LONGEST_MISMATCH = 0.06
 LEAST_ALIKE = 0.4
 # Within this the sensors of both laps are of one scale, and a fitted gain would only be noise.
 SAME_SENSOR = 0.04
+# Curvature by sensors is used beside positions only if it goes with the road's as well as this.
+RUNS_AS_ROAD = 0.9
 # What own distances of two laps drift apart by in a kilometre, ends tied.
 DRIFT_M = 0.5
 # The slow part of what positions leave open of a place is in the solution's own doubt already.
@@ -113,12 +115,27 @@ def _refuse_other_speeds(name: str, motion: Motion, road: Road, scale: float) ->
 def _by_position(lap: Unplaced, fixes: Fixes, road: Road, path: Curve, scale: float) -> Alignment:
     seen = project(lap.name, fixes, road, path, scale)
     u = lap.motion.distance_m * scale
-    found = most_likely_shift(seen, road, lap.motion.speed_mps, u)
+    sensed = _sensed_as_road(lap, u, road)
+    if sensed is not None:
+        found = shift_from_bends(sensed, u, road, seen)
+    else:
+        found = most_likely_shift(seen, road, lap.motion.speed_mps, u)
     place = _monotone(u + found.shift(u), road.length_m)
     residual = robust_sigma(seen.shift - found.shift(seen.u))
-    return Alignment(
-        "position", scale * (1.0 + found.rate), residual, _spread(lap, road, found), place, found.offset(u)
-    )
+    spread = _spread(lap, road, found)
+    if sensed is None and road.worth is not None:
+        unseen = float(np.hypot(fixes.worth.unseen_m, road.worth.unseen_m))
+        pace = road.length_m / float(lap.motion.time_s[-1])
+        spread = replace(spread, drift_m=unseen, memory_m=fixes.worth.unseen_s * pace)
+    return Alignment("position", scale * (1.0 + found.rate), residual, spread, place, found.offset(u))
+
+
+def _sensed_as_road(lap: Unplaced, u: FloatArray, road: Road) -> FloatArray | None:
+    """The lap's curvature by its sensors, (n,), where it runs as that of the road; else None."""
+    if lap.curvature_1pm is None or not road.sensed:
+        return None
+    own = np.interp(road.grid_m, u, lap.curvature_1pm)
+    return _to_scale(lap.curvature_1pm, u, road) if likeness(own, road.curvature_1pm) > RUNS_AS_ROAD else None
 
 
 def _by_curvature(lap: Unplaced, curvature: FloatArray, road: Road, scale: float) -> Alignment:
@@ -127,18 +144,23 @@ def _by_curvature(lap: Unplaced, curvature: FloatArray, road: Road, scale: float
     alike = likeness(own, shared)
     if alike < LEAST_ALIKE:
         raise different_road(lap.name, f"its bends do not go with the reference's (correlation {alike:.2f})")
-    gain = float(own @ shared / (own @ own))
-    gain = 1.0 if abs(gain - 1.0) < SAME_SENSOR else gain
-    found = shift_from_bends(gain * curvature, u, road)
+    found = shift_from_bends(_to_scale(curvature, u, road), u, road)
     place = _monotone(u + found.shift(u), road.length_m)
     residual = float(np.sqrt(np.mean((place - u) ** 2)))
     return Alignment("curvature", scale * (1.0 + found.rate), residual, _spread(lap, road, found), place)
 
 
+def _to_scale(curvature: FloatArray, u: FloatArray, road: Road) -> FloatArray:
+    """A sensor's curvature on the scale of the road's, (n,)."""
+    own = np.interp(road.grid_m, u, curvature)
+    gain = float(own @ road.curvature_1pm / max(float(own @ own), 1e-12))
+    return curvature if abs(gain - 1.0) < SAME_SENSOR else gain * curvature
+
+
 def _spread(lap: Unplaced, road: Road, found: Shift) -> Spread:
     """Doubt of the solution, and of places that hang on positions of their own: both laps'."""
     own = FAST_SHARE * float(np.hypot(lap.motion.sigmas.place_m, road.place_sigma_m))
-    return Spread(road.length_m, own, _ends_m(lap, road), found.shift.knots, found.system)
+    return Spread(road.length_m, own, _ends_m(lap, road), knots=found.shift.knots, system=found.system)
 
 
 def _ends_m(lap: Unplaced, road: Road) -> tuple[float, float]:

@@ -26,6 +26,7 @@ from jete.core.numeric.spline import Curve, Knots
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
+    from jete.core.axis.project import Seen
     from jete.core.axis.road import Road
 
 # Lines change over tens of metres; finer knots only cost time.
@@ -48,17 +49,22 @@ LEAST_NOISE_RADPS = 1e-3
 UNLIKE = 0.03
 
 
-def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road) -> Shift:
+def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, seen: Seen | None = None) -> Shift:
     """Find e and n.
 
     Args:
         curvature_1pm: of the lap's path, (n,), left positive.
         own_m: scaled own distance of each, (n,), increasing.
         road: of the reference.
+        seen: projected positions; where they drift, they tell the level over long stretches, the bends the rest.
     """
     at, own = _means(own_m, curvature_1pm)
     knots = Knots.over(0.0, road.length_m, KNOT_M)
     prior = _prior(knots, road)
+    if seen is not None:
+        values = knots.basis(seen.u)
+        for side, off in enumerate((seen.shift, seen.offset)):
+            prior.add(values.by_turns(side), seen.noise_m**-2, off)
     shift = Curve(knots, np.zeros((knots.size, 2)))
     speed = np.maximum(np.interp(at, road.grid_m, road.speed_mps), SLOWEST_MPS)
     for _ in range(STEPS):

@@ -40,9 +40,7 @@ def laid(prepared: Prepared, road: Road) -> Alignment:
     Raises:
         InputError: a lap of another circuit, layout or direction.
     """
-    sensed = None
     lap, motion, fixes = prepared.lap, prepared.motion, prepared.fixes
-    if fixes is None or road.path is None:
-        sensed = sensed_curvature(lap, motion)
+    sensed = sensed_curvature(lap, motion)
     name = f"{lap.log.source}, lap {lap.span.number}"
     return align(Unplaced(name, motion, fixes, sensed, line_sigmas_m(lap, motion, fixes)), road)

@@ -53,7 +53,9 @@ def fixes_of(lap: Lap, motion: Motion, origin: Origin | None) -> Fixes | None:
     worth = worth_of(t[keep], np.stack([x, y], axis=1), noise, motion)
     step = float(np.median(np.diff(t[keep])))
     bending, lasting = (float(np.sqrt(r / step)) for r in (worth.bending_m2s, worth.density_m2s))
-    return Fixes(t[keep], motion.distance_at(t[keep]), x, y, max(bending, LEAST_NOISE_M), max(lasting, LEAST_NOISE_M), worth)
+    return Fixes(
+        t[keep], motion.distance_at(t[keep]), x, y, max(bending, LEAST_NOISE_M), max(lasting, LEAST_NOISE_M), worth
+    )
 
 
 def smooth_path(fixes: Fixes, motion: Motion) -> Curve:

@@ -16,6 +16,7 @@ import numpy as np
 from jete.core.arrays import FloatArray
 from jete.core.axis.line_doubt import line_sigmas_m
 from jete.core.axis.path import Fixes, curvature_of, smooth_path
+from jete.core.axis.worth import Worth
 from jete.core.log.channels import GRAVITY_MPS2
 from jete.core.log.lap import Lap
 from jete.core.motion.motion import Motion, smooth_box
@@ -59,6 +60,8 @@ class Road:
     place_sigma_m: float = 0.0
     end_sigmas_m: tuple[float, float] = (0.0, 0.0)
     blurred: bool = False
+    sensed: bool = False
+    worth: Worth | None = None
 
     def curvature_at(self, place_m: FloatArray) -> FloatArray:
         """Curvature at places (m,), 1/m, left positive, (m,); beyond the ends the end values."""
@@ -82,7 +85,20 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     blurred = from_sensor is None and noise_m > BLURRED_M
     lasting_m = fixes.lasting_m if fixes is not None else 0.0
     doubts = motion.sigmas.place_m, line_sigmas_m(lap, motion, fixes)
-    return Road(motion.length_m, grid, speed, kappa, path, noise_m, lasting_m, measured, *doubts, blurred)
+    return Road(
+        motion.length_m,
+        grid,
+        speed,
+        kappa,
+        path,
+        noise_m,
+        lasting_m,
+        measured,
+        *doubts,
+        blurred,
+        from_sensor is not None,
+        fixes.worth if fixes else None,
+    )
 
 
 def _fused(from_path: FloatArray | None, from_sensor: FloatArray | None, noise_m: float) -> FloatArray | None:

@@ -25,12 +25,14 @@ class Spread:
     ``system`` holds the normal equations of the shift e and the offset n over ``knots``,
     their coefficients by turns; None where nothing was solved for.  ``own_m`` is the part
     of each place that has nothing to do with its neighbours, ``ends_m`` that of both ends
-    of the lap.
+    of the lap; ``drift_m`` is a part of every place that stays alike over ``memory_m`` of road.
     """
 
     length_m: float
     own_m: float = 0.0
     ends_m: tuple[float, float] = (0.0, 0.0)
+    drift_m: float = 0.0
+    memory_m: float = 1.0
     knots: Knots | None = None
     system: BandedLeastSquares | None = None
 
@@ -40,6 +42,7 @@ class Spread:
         With speeds of 1 it is that of a length, in metres.
         """
         own = sum((self._own(at) / v) ** 2 for at, v in ((from_m, from_mps), (to_m, to_mps)))
+        own = own + self._drifted(np.stack([from_m, to_m], axis=1), np.stack([from_mps, to_mps], axis=1))[:, 0, 0]
         if self.knots is None or self.system is None:
             return np.asarray(np.sqrt(own))
         wanted = np.zeros((2 * self.knots.size, len(from_m)), order="F")
@@ -63,6 +66,7 @@ class Spread:
         k = np.arange(size)
         out[:, k, k] = own[:, :-1] + own[:, 1:]
         out[:, k[1:], k[:-1]] = out[:, k[:-1], k[1:]] = -own[:, 1:-1]
+        out += self._drifted(ends_m, speed_mps)
         if self.knots is None or self.system is None:
             return out
         wanted = np.zeros((2 * self.knots.size, ends_m.size), order="F")
@@ -72,6 +76,12 @@ class Spread:
         half = np.diff(self.system.half(wanted).reshape(len(wanted), *ends_m.shape), axis=2)
         by_window = np.ascontiguousarray(half.transpose(1, 2, 0))
         return out + by_window @ by_window.transpose(0, 2, 1)
+
+    def _drifted(self, ends_m: FloatArray, speed_mps: FloatArray) -> FloatArray:
+        """Covariance of the gaps of stretches by the drift, seconds², (c, S, S): that of an Ornstein-Uhlenbeck process."""
+        apart = np.abs(ends_m[:, :, None] - ends_m[:, None, :])
+        alike = np.exp(-apart / self.memory_m) * self.drift_m**2 / (speed_mps[:, :, None] * speed_mps[:, None, :])
+        return np.asarray(np.diff(np.diff(alike, axis=1), axis=2))
 
     def _own(self, at_m: FloatArray) -> FloatArray:
         start, end = self.ends_m

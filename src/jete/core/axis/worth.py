@@ -36,6 +36,11 @@ NONE_SHARE = 0.12
 BORROWED, LEAST_LEFT = 2.0, 0.3
 # An error that lasts no longer than this was filtered; longer, it drifts.
 FILTERED_S = 1.0
+# A receiver without corrections is known no better than this on each axis (horizontal error ≤ 3 m in 95 %, the world's mean:
+# GPS Standard Positioning Service Performance Standard 2020, 5th ed., table 3.8-3): what of it is not seen, drifts,
+PLAIN_M = 1.0
+# for so long where a speed would have shown less, and for so long where nothing would.
+SLOW_S, UNKNOWN_S = 60.0, 10.0
 # Shorter waves than this make bends.
 BENDS_S = 1.5
 
@@ -45,7 +50,7 @@ class Worth:
     """Errors of positions, one standard deviation on each axis.
 
     ``white_m`` of each position alone; ``drift_m`` for about ``drift_s`` the same way, 0 for none
-    that is seen; ``density_m2s`` at long waves, ``bending_m2s`` at waves short enough to look like bends.
+    that is seen; ``density_m2s`` at long waves, ``bending_m2s`` at waves short enough to look like bends; ``by_speed`` says that a logged speed told them.
     """
 
     white_m: float
@@ -53,11 +58,22 @@ class Worth:
     drift_s: float
     density_m2s: float
     bending_m2s: float
+    by_speed: bool = False
+
+    @property
+    def unseen_m(self) -> float:
+        """What a plain receiver is off by beyond what was seen of it, one standard deviation on each axis."""
+        return max(PLAIN_M**2 - self.white_m**2 - self.drift_m**2, 0.0) ** 0.5
+
+    @property
+    def unseen_s(self) -> float:
+        """For how long that goes the same way."""
+        return SLOW_S if self.by_speed else UNKNOWN_S
 
 
-def white(noise_m: float, step_s: float) -> Worth:
-    """Of positions whose error is taken to be white: where no speed tells otherwise."""
-    return Worth(noise_m, 0.0, 0.0, noise_m**2 * step_s, noise_m**2 * step_s)
+def white(noise_m: float, step_s: float, *, by_speed: bool = False) -> Worth:
+    """Of positions whose error is white, or taken to be so where no speed tells."""
+    return Worth(noise_m, 0.0, 0.0, noise_m**2 * step_s, noise_m**2 * step_s, by_speed)
 
 
 def worth_of(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: Motion) -> Worth:
@@ -101,7 +117,7 @@ def _of_covariance(cov: FloatArray, samples: int, step_s: float, noise_m: float)
     later = cov[1 : count + 1]
     density = step_s * float(cov[0] + 2.0 * later.sum())
     if count == 0:
-        return white(max(noise_m, float(cov[0]) ** 0.5), step_s)
+        return white(max(noise_m, float(cov[0]) ** 0.5), step_s, by_speed=True)
     # A mean and a slope taken from the lap take of every covariance what the whole lasts over it.
     lap_share = BORROWED * 2.0 * count / samples
     density /= max(1.0 - lap_share, LEAST_LEFT)
@@ -112,5 +128,5 @@ def _of_covariance(cov: FloatArray, samples: int, step_s: float, noise_m: float)
     level = float(cov[len(short)]) if count > len(short) else 0.0
     bending = step_s * (alone + 2.0 * float((short - level).sum()))
     if count * step_s <= FILTERED_S:
-        return Worth(float(cov[0]) ** 0.5, 0.0, 0.0, density, max(bending, density))
-    return Worth(alone**0.5, drift**0.5, lasted, density, max(bending, alone * step_s))
+        return Worth(float(cov[0]) ** 0.5, 0.0, 0.0, density, max(bending, density), by_speed=True)
+    return Worth(alone**0.5, drift**0.5, lasted, density, max(bending, alone * step_s), by_speed=True)

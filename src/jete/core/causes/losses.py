@@ -161,7 +161,9 @@ def _shares(times_s: FloatArray, moved: Mapping[Factor, Moved]) -> dict[Factor, 
 
 def _marks_between(profiles: tuple[Profile, Profile], phases: Sequence[Sequence[PhaseSpan]]) -> FloatArray:
     """What stretches lie between, (c, 8): the marks of both laps and the borders of the phases."""
-    brake, slowed, pickup = (np.sort([p.each(n) for p in profiles], axis=0) for n in ("brake_m", "slowed_m", "pickup_m"))
+    brake, slowed, pickup = (
+        np.sort([p.each(n) for p in profiles], axis=0) for n in ("brake_m", "slowed_m", "pickup_m")
+    )
     fed = pickup[1] + FED_M
     borders = np.array([([s.end_m for s in spans[:-1]] + 4 * [spans[-1].end_m])[:4] for spans in phases])
     return np.sort(np.column_stack([brake[0], slowed[0], pickup[0], pickup[1], fed, borders]), axis=1)

@@ -92,9 +92,7 @@ def profiles_of(
     """
     kappa = road.curvature_at(cells.table.at_m)
     waits = _waits_from(marks[0], marks[1]), _waits_from(marks[1], marks[0])
-    alone = [
-        _profile(p, m, w, windows, cells, drive, kappa) for p, m, w in zip(passages, marks, waits, strict=True)
-    ]
+    alone = [_profile(p, m, w, windows, cells, drive, kappa) for p, m, w in zip(passages, marks, waits, strict=True)]
     plain = [
         _slowed_like(alone[0], alone[1], marks[0], marks[1]),
         _slowed_like(alone[1], alone[0], marks[1], marks[0]),

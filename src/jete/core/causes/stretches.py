@@ -1,8 +1,8 @@
 """Stretches of each window, between marks: where on the road a cause costs its seconds.
 
-    |  approach  | braking |   | hold |  wait  | feeding |     drive out     |
-    start      brake      slowed   pick-up   pick-up                        end
-                                   of either  of both
+|  approach  | braking |   | hold |  wait  | feeding |     drive out     |
+start      brake      slowed   pick-up   pick-up                        end
+                               of either  of both
 """
 
 from __future__ import annotations
