@@ -309,7 +309,7 @@ class _March:
         for a in self.acts:
             if _lap_of(a, self.circuit) != 1:
                 continue
-            lo, hi = (int((m / self.step)) - self.first for m in (a.slowed_m - 20.0, a.pickup_m + 5.0))
+            lo, hi = (int(m / self.step) - self.first for m in (a.slowed_m - 20.0, a.pickup_m + 5.0))
             at = lo + int(np.argmin(self.speed[lo:hi]))
             out.append(
                 TrueCorner(1, a.corner, None if a.brake_m is None else a.brake_m - base, (at + self.first) * self.step - base,

@@ -35,6 +35,7 @@ KNOT_M = 10.0
 CELL_M = 2.0
 # Gauss-Newton has settled to a centimetre after three or four.
 STEPS = 5
+SETTLED_M = 0.05
 # How far an own distance may stray, m² per m: 0.17 m in a kilometre. Larger lets the shift follow the sensor's noise.
 SLIP_DENSITY = 3e-5
 # What lines on one road differ by, and over what length they keep to it.
@@ -75,7 +76,10 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, s
         tied.add(tie, weight)
         system = system.plus(prior).plus(tied)
         unknowns, rate = solve_with_rate(system, tie, weight)
+        step = float(np.abs(unknowns[0::2] - shift.coefficients[:, 0]).max())
         shift = Curve(knots, unknowns.reshape(-1, 2))
+        if step < SETTLED_M:
+            break
     e, n = (Curve(knots, shift.coefficients[:, side].copy()) for side in (0, 1))
     return Shift(e, n, rate, system)
 

@@ -22,12 +22,14 @@ import numpy as np
 
 from jete.core.motion.track import JERK_DENSITIES, places_along
 from jete.core.numeric.interpolate import integral
-from jete.core.numeric.spline import Knots, likeliest
+from jete.core.numeric.spline import Knots, Samples
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.motion.motion import Motion
 
+# A path over time bends no quicker than this shows.
+KNOT_S = 0.25
 # No lag is looked at beyond this: a lap shows no more than a few of them.
 LONGEST_LAG_S = 15.0
 # A covariance of less than this share of C(0) is none: of some hundred fixes it is known no better.
@@ -95,8 +97,8 @@ def worth_of(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: M
 
 def _off_along(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: Motion) -> FloatArray:
     """Error of each position along the path, metres, (n,): without a constant and an odometer's scale."""
-    knots = Knots.over(float(time_s[0]), float(time_s[-1]), max(0.15, 1.5 * float(np.median(np.diff(time_s)))))
-    curve = likeliest(time_s, places_m, noise_m, knots, derivative=3, roughnesses=JERK_DENSITIES)
+    knots = Knots.over(float(time_s[0]), float(time_s[-1]), max(KNOT_S, 1.5 * float(np.median(np.diff(time_s)))))
+    curve, _ = Samples.of(time_s, places_m, noise_m, knots).fit(3, JERK_DENSITIES[1])
     dense = np.linspace(time_s[0], time_s[-1], 2 * len(time_s))
     rate = curve(dense, 1)
     along = places_along(time_s, places_m, curve, dense, integral(dense, np.hypot(rate[:, 0], rate[:, 1])))

@@ -1,7 +1,6 @@
 """How sure what is measured at each corner is: places, marks, speeds and costs.
 
-An error of place costs a cause what it changes of the gap over the piece of road that the
-cause has to do with; a mark is seen no better than its samples lie apart; a speed that
+An error of place is the doubt of a gap and of the length between two marks; a mark is seen no better than its samples lie apart; a speed that
 was not logged has the doubt of the smoother it came from.
 """
 
@@ -44,8 +43,8 @@ class Doubt:
 
     Of the distance between the brake points and between the pick-ups, of the mean
     deceleration and of a speed along the axis in the bend (both relative), of a difference of
-    the speeds at both ends of the window, of the seconds on neither pedal, of its gap, and of the cost of each factor of
-    :mod:`jete.core.causes.hybrid`.
+    the speeds at both ends of the window, of the seconds on neither pedal, of its gap, and of what an edge
+    seen wrong makes of the cost of each factor of :mod:`jete.core.causes.hybrid`.
     """
 
     brake_m: float
@@ -74,18 +73,20 @@ def doubts_of(
         windows: of the pair at each corner.
         anchors: of the reference at each corner.
     """
-    gaps = _pieces(windows, anchors)
-    lengths = _lengths(corners, gaps)
-    change = _changes(passages[1], road, gaps, lengths)
-    bend = lengths["turn"]
+    brake, slowed, pickup = np.array([[a.brake_m, a.slowed_m, a.pickup_m] for a in anchors]).T
+    bend = np.array([[c.start_m, c.end_m] for c in corners]).T
+    window = np.array([[w.start_m, w.end_m] for w in windows]).T
+    line = np.zeros_like(brake)
+    lengths = {"turn": (bend[0], bend[1]), "brake": (line, brake), "pickup": (line, pickup)}
+    change = _changes(passages[1], road, (window[0], window[1]), lengths)
     turn = change["turn"] / np.maximum(bend[1] - bend[0], 1.0)
     inferred = _speeds(passages, road, corners)
-    brake_step_m = _steps_m(passages, road, lengths["brake"][1], "brake")
+    brake_step_m = _steps_m(passages, road, brake, "brake")
     brake_m = np.hypot(change["brake"], brake_step_m)
-    pickup_m = np.hypot(change["pick"], _steps_m(passages, road, lengths["pick"][1], "throttle"))
+    pickup_m = np.hypot(change["pickup"], _steps_m(passages, road, pickup, "throttle"))
     # An edge seen wrong between two samples moves the brake point, not the end of the slowing.
-    edge_s = brake_step_m / _speed_at(road, lengths["brake"][1])
-    braked = _deceleration(road, gaps["braking"], brake_m, inferred, corners)
+    edge_s = brake_step_m / _speed_at(road, brake)
+    braked = _deceleration(road, (brake, slowed), brake_m, inferred, corners)
     costs = dict.fromkeys(Factor, np.zeros_like(edge_s)) | {Factor.BRAKE_POINT: edge_s, Factor.BRAKING: edge_s}
     ends = _ends_mps(passages, len(corners))
     coast_s = hypot(*(e for pedal in BLUR_SHARES for e in _edges_s(passages, pedal)))
@@ -105,33 +106,15 @@ def doubts_of(
     ]
 
 
-def _pieces(windows: Sequence[Span], anchors: Sequence[Anchors]) -> Ends:
-    """The pieces of road that the window and the causes have to do with, from and to, (c,) each."""
-    start, end = np.array([[w.start_m, w.end_m] for w in windows]).T
-    brake, slowed, pickup = np.array([[a.brake_m, a.slowed_m, a.pickup_m] for a in anchors]).T
-    return {
-        "window": (start, end),
-        "arrival": (start, brake),
-        "braking": (brake, slowed),
-        "pickup": (slowed, pickup),
-        "drive": (pickup, end),
-    }
-
-
-def _lengths(corners: Sequence[Corner], gaps: Ends) -> Ends:
-    """Stretches whose length counts: the bend, and those from the line to both marks."""
-    line = np.zeros(len(corners))
-    bend = np.array([[c.start_m, c.end_m] for c in corners]).T
-    return {"turn": (bend[0], bend[1]), "brake": (line, gaps["braking"][0]), "pick": (line, gaps["pickup"][1])}
-
-
-def _changes(lap: Passage, road: Road, gaps: Ends, lengths: Ends) -> dict[str, FloatArray]:
-    """What the alignment may be off by over each piece: seconds of gap, or metres of length; solved for at once."""
-    ends = [np.concatenate([e[side] for e in (*gaps.values(), *lengths.values())]) for side in (0, 1)]
-    timed = np.arange(len(ends[0])) < len(gaps) * len(gaps["window"][0])
+def _changes(
+    lap: Passage, road: Road, window: tuple[FloatArray, FloatArray], lengths: Ends
+) -> dict[str, FloatArray]:
+    """What the alignment may be off by: seconds of gap over the window, metres over each length; solved for at once."""
+    ends = [np.concatenate([window[side], *(e[side] for e in lengths.values())]) for side in (0, 1)]
+    timed = np.arange(len(ends[0])) < len(window[0])
     per = [np.where(timed, _speed_at(road, at), 1.0) for at in ends]
-    found = lap.alignment.spread.change(ends[0], ends[1], per[0], per[1]).reshape(len(gaps) + len(lengths), -1)
-    return dict(zip((*gaps, *lengths), found, strict=True))
+    found = lap.alignment.spread.change(ends[0], ends[1], per[0], per[1]).reshape(1 + len(lengths), -1)
+    return dict(zip(("window", *lengths), found, strict=True))
 
 
 def _speed_at(road: Road, at_m: FloatArray) -> FloatArray:
