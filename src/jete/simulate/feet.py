@@ -256,7 +256,7 @@ class _March:
         limit = self._grip(v, used, vehicle.braking_g) * min(habits.hardest * 1.1, 0.99)
         wanted = min(max(asked * shape, -coast) * built * tremble, limit)
         foot.since_brake_s += self.step / v
-        a = min(-wanted, coast) if built > 0.3 else min(-wanted, coast)
+        a = min(-wanted, coast)
         self.brake[i] = max(coast - a, 0.0)
         return a
 

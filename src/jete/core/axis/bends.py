@@ -32,9 +32,11 @@ if TYPE_CHECKING:
 # Lines change over tens of metres; finer knots only cost time.
 KNOT_M = 10.0
 # Means over two metres keep every bend and make the equations few.
-CELL_M = 2.0
+CELL_M = 3.0
 # Gauss-Newton has settled to a centimetre after three or four.
 STEPS = 5
+# Positions leave less to be found.
+STEPS_SEEN = 3
 SETTLED_M = 0.05
 # How far an own distance may stray, m² per m: 0.17 m in a kilometre. Larger lets the shift follow the sensor's noise.
 SLIP_DENSITY = 3e-5
@@ -68,7 +70,7 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, s
             prior.add(values.by_turns(side), seen.noise_m**-2, off)
     shift = Curve(knots, np.zeros((knots.size, 2)))
     speed = np.maximum(np.interp(at, road.grid_m, road.speed_mps), SLOWEST_MPS)
-    for _ in range(STEPS):
+    for _ in range(STEPS if seen is None else STEPS_SEEN):
         system = _linearised(at, own, speed, road, shift)
         tie = tie_rows(knots, road.curvature_at(knots.middles() + shift(knots.middles())[:, 0]))
         weight = knots.step / SLIP_DENSITY
