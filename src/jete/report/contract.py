@@ -6,12 +6,13 @@ from dataclasses import fields
 from typing import TYPE_CHECKING, Any
 
 from jete.core.driving.technique import technique_of
-from jete.report.sentences import sentence
+from jete.report.sentences import sentence, trade_sentence
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.causes.result import Comparison, CornerLoss, LapComparison
+    from jete.core.causes.trades import Trade
     from jete.core.driving.marks import Marks
     from jete.core.driving.passage import Passage
     from jete.core.driving.technique import Technique
@@ -108,6 +109,7 @@ def _lap_comparison(c: LapComparison, reference: Passage) -> dict[str, Any]:
             "method": c.alignment.method,
             "residual_m": round(c.alignment.residual_m, PLACE_DIGITS),
             "scale": round(c.alignment.scale, DIGITS),
+            "position": _positions(c),
         },
         "inferred": list(c.passage.inferred),
         "repairs": [{"channel": r.channel, "what": r.what, "count": r.count} for r in c.passage.lap.log.repairs],
@@ -127,6 +129,23 @@ def _lap_comparison(c: LapComparison, reference: Passage) -> dict[str, Any]:
             for s in c.sectors
         ],
         "corners": [_corner(loss, (reference, c.passage)) for loss in c.corners],
+    }
+
+
+def _positions(c: LapComparison) -> dict[str, Any] | None:
+    """How the lap's positions were made, and what they are worth; null without any."""
+    worth = c.alignment.worth
+    if worth is None:
+        return None
+    made = c.passage.lap.log.positions
+    return {
+        "fix_hz": round(worth.fix_hz, 2),
+        "filled": made.filled,
+        "filter_s": round(worth.filter_s, 2),
+        "lag_s": round(made.lag_s, 3),
+        "white_m": round(worth.white_m, 2),
+        "drift_m": round(worth.drift_m, 2),
+        "drift_s": round(worth.drift_s, 1),
     }
 
 
@@ -167,10 +186,28 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage]) -> dict[str, An
                 "unit": f.unit,
                 "text": sentence(f.kind, f.measure),
                 "confidence": round(f.confidence, 4),
+                "phases": _by_phase(f.phases),
             }
             for f in loss.findings
         ],
+        "trades": [_trade(loss.trade)] if loss.trade is not None else [],
         "unexplained_s": round(loss.unexplained_s, DIGITS),
+        "unexplained_phases": _by_phase(loss.unexplained_phases),
+    }
+
+
+def _by_phase(phases: Sequence[tuple[str, float]]) -> list[dict[str, Any]]:
+    return [{"phase": phase, "loss_s": round(seconds, DIGITS)} for phase, seconds in phases]
+
+
+def _trade(trade: Trade) -> dict[str, Any]:
+    return {
+        "lost": trade.lost.kind,
+        "lost_s": round(trade.lost.loss_s, DIGITS),
+        "gained": trade.gained.kind,
+        "gained_s": round(trade.gained.loss_s, DIGITS),
+        "balance_s": round(trade.balance_s, DIGITS),
+        "text": trade_sentence(trade),
     }
 
 

@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from jete.core.causes.kinds import Kind
 from jete.report.units import METRIC, Units
+from jete.report.words import difference
+
+if TYPE_CHECKING:
+    from jete.core.causes.trades import Trade
 
 
 def sentence(kind: Kind, measure: float, units: Units = METRIC) -> str:
@@ -35,6 +41,17 @@ def sentence(kind: Kind, measure: float, units: Units = METRIC) -> str:
         Kind.SLOW_EXIT: f"Left {speed} slower, for another cause than the pick-up.",
         Kind.FAST_EXIT: f"Left {speed} faster, for another cause than the pick-up.",
     }[kind]
+
+
+def trade_sentence(trade: Trade, units: Units = METRIC) -> str:
+    """Both sides of a trade with their seconds, and the balance."""
+    sides = []
+    for finding, verb in ((trade.lost, "lost"), (trade.gained, "gained")):
+        told = sentence(finding.kind, finding.measure, units).rstrip(".")
+        sides.append(f"{told}: {verb} {abs(finding.loss_s):.3f} s")
+    second = sides[1][0].lower() + sides[1][1:]
+    paid = "it paid" if trade.balance_s < 0.0 else "it did not pay"
+    return f"{sides[0]}; {second}. Balance {difference(trade.balance_s)} s: {paid}."
 
 
 def _dips_sentence(measure: float) -> str:

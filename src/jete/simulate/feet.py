@@ -16,6 +16,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from math import exp, sqrt
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -23,6 +24,9 @@ from jete.simulate.circuit import Circuit, RoadCorner
 from jete.simulate.driver import Fault, Trace, TrueCorner
 from jete.simulate.habits import Habits, draw_habits
 from jete.simulate.vehicle import Vehicle
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
 
 RATE_HZ = 200.0
 # A trace begins and ends so far from the lap that counts, in laps.
@@ -148,7 +152,7 @@ def _coasts(act: Act, seconds: float, vehicle: Vehicle) -> Act:
     return replace(act, lift_m=act.brake_m + later - seconds * fast, brake_m=act.brake_m + later)
 
 
-_CHANGES = {
+_CHANGES: dict[str, Callable[[Act, float, Vehicle], Act]] = {
     "early_braking": lambda a, d, _: _moved(a, -d, -d),
     "late_braking": lambda a, d, _: _moved(a, d, d),
     "soft_braking": lambda a, d, _: _moved(a, -d, 0.0),
@@ -171,13 +175,15 @@ class _March:
     def __init__(self, circuit: Circuit, vehicle: Vehicle, acts: list[Act]) -> None:
         self.circuit, self.vehicle, self.acts = circuit, vehicle, acts
         self.step = circuit.length_m / len(circuit.station_m)
-        self.kappa = np.abs(circuit.curvature_1pm).tolist()
+        self.kappa: list[float] = np.abs(circuit.curvature_1pm).tolist()
         self.first = int(LEAD * len(self.kappa))
         count = int((1.0 + TAIL) * len(self.kappa)) - self.first + len(self.kappa) // 4
         self.speed, self.push = np.empty(count), np.empty(count)
         self.throttle, self.brake = np.zeros(count), np.zeros(count)
         self.braked: dict[int, tuple[float, float]] = {}
-        self.tremble = np.random.default_rng(acts[0].corner * 7919 + len(acts)).normal(0.0, 1.0, len(self.kappa))
+        self.tremble: list[float] = (
+            np.random.default_rng(acts[0].corner * 7919 + len(acts)).normal(0.0, 1.0, len(self.kappa)).tolist()
+        )
 
     def run(self) -> None:
         """Drive from the lead to the tail."""

@@ -22,6 +22,7 @@ from jete.core.axis.project import project
 from jete.core.axis.road import Road
 from jete.core.axis.shift import Shift, most_likely_shift
 from jete.core.axis.spread import Spread
+from jete.core.axis.worth import Worth
 from jete.core.errors import different_road
 from jete.core.motion.motion import Motion
 from jete.core.numeric.likeness import likeness
@@ -50,7 +51,7 @@ class Alignment:
 
     ``place_m`` (n,) strictly increasing from 0 to the reference's length; ``residual_m``
     is the scatter that was averaged away, ``spread`` how sure the places themselves are;
-    ``offset_m`` (n,) metres to the left of the reference's path.
+    ``offset_m`` (n,) metres to the left of the reference's path; ``worth`` that of the lap's positions.
     """
 
     method: Method
@@ -59,6 +60,7 @@ class Alignment:
     spread: Spread
     place_m: FloatArray
     offset_m: FloatArray | None = None
+    worth: Worth | None = None
 
 
 def identity(motion: Motion) -> Alignment:
@@ -127,7 +129,7 @@ def _by_position(lap: Unplaced, fixes: Fixes, road: Road, path: Curve, scale: fl
         unseen = float(np.hypot(fixes.worth.unseen_m, road.worth.unseen_m))
         pace = road.length_m / float(lap.motion.time_s[-1])
         spread = replace(spread, drift_m=unseen, memory_m=fixes.worth.unseen_s * pace)
-    return Alignment("position", scale * (1.0 + found.rate), residual, spread, place, found.offset(u))
+    return Alignment("position", scale * (1.0 + found.rate), residual, spread, place, found.offset(u), fixes.worth)
 
 
 def _sensed_as_road(lap: Unplaced, u: FloatArray, road: Road) -> FloatArray | None:

@@ -16,6 +16,7 @@ Across the path errors are taken to be alike.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import sqrt
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -53,6 +54,7 @@ class Worth:
 
     ``white_m`` of each position alone; ``drift_m`` for about ``drift_s`` the same way, 0 for none
     that is seen; ``density_m2s`` at long waves, ``bending_m2s`` at waves short enough to look like bends; ``by_speed`` says that a logged speed told them.
+    ``fix_hz`` is the rate of the positions, ``filter_s`` the length of a running mean that the receiver takes.
     """
 
     white_m: float
@@ -61,11 +63,13 @@ class Worth:
     density_m2s: float
     bending_m2s: float
     by_speed: bool = False
+    fix_hz: float = 0.0
+    filter_s: float = 0.0
 
     @property
     def unseen_m(self) -> float:
         """What a plain receiver is off by beyond what was seen of it, one standard deviation on each axis."""
-        return max(PLAIN_M**2 - self.white_m**2 - self.drift_m**2, 0.0) ** 0.5
+        return sqrt(max(PLAIN_M**2 - self.white_m**2 - self.drift_m**2, 0.0))
 
     @property
     def unseen_s(self) -> float:
@@ -75,7 +79,7 @@ class Worth:
 
 def white(noise_m: float, step_s: float, *, by_speed: bool = False) -> Worth:
     """Of positions whose error is white, or taken to be so where no speed tells."""
-    return Worth(noise_m, 0.0, 0.0, noise_m**2 * step_s, noise_m**2 * step_s, by_speed)
+    return Worth(noise_m, 0.0, 0.0, noise_m**2 * step_s, noise_m**2 * step_s, by_speed, 1.0 / step_s)
 
 
 def worth_of(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: Motion) -> Worth:
@@ -130,5 +134,7 @@ def _of_covariance(cov: FloatArray, samples: int, step_s: float, noise_m: float)
     level = float(cov[len(short)]) if count > len(short) else 0.0
     bending = step_s * (alone + 2.0 * float((short - level).sum()))
     if count * step_s <= FILTERED_S:
-        return Worth(float(cov[0]) ** 0.5, 0.0, 0.0, density, max(bending, density), by_speed=True)
-    return Worth(alone**0.5, drift**0.5, lasted, density, max(bending, alone * step_s), by_speed=True)
+        filtered = (1.0 / step_s, (count + 1) * step_s)
+        return Worth(float(cov[0]) ** 0.5, 0.0, 0.0, density, max(bending, density), True, *filtered)
+    bending = max(bending, alone * step_s)
+    return Worth(alone**0.5, drift**0.5, lasted, density, bending, by_speed=True, fix_hz=1.0 / step_s)

@@ -106,9 +106,7 @@ def doubts_of(
     ]
 
 
-def _changes(
-    lap: Passage, road: Road, window: tuple[FloatArray, FloatArray], lengths: Ends
-) -> dict[str, FloatArray]:
+def _changes(lap: Passage, road: Road, window: tuple[FloatArray, FloatArray], lengths: Ends) -> dict[str, FloatArray]:
     """What the alignment may be off by: seconds of gap over the window, metres over each length; solved for at once."""
     ends = [np.concatenate([window[side], *(e[side] for e in lengths.values())]) for side in (0, 1)]
     timed = np.arange(len(ends[0])) < len(window[0])

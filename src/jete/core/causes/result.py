@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from jete.core.causes.trades import Trade, trade_of
+
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.axis.align import Alignment
@@ -13,7 +15,7 @@ if TYPE_CHECKING:
     from jete.core.causes.findings import Finding
     from jete.core.driving.marks import Marks
     from jete.core.driving.passage import Passage
-    from jete.core.driving.windows import PhaseSpan, Span
+    from jete.core.driving.windows import PhaseName, PhaseSpan, Span
 
 
 @dataclass(frozen=True)
@@ -37,6 +39,19 @@ class CornerLoss:
     lap_marks: Marks
     findings: tuple[Finding, ...]
     unexplained_s: float
+
+    @property
+    def unexplained_phases(self) -> tuple[tuple[PhaseName, float], ...]:
+        """What is unexplained in each phase, seconds; together ``unexplained_s``."""
+        told: dict[PhaseName, float] = {}
+        for phase, seconds in (p for f in self.findings for p in f.phases):
+            told[phase] = told.get(phase, 0.0) + seconds
+        return tuple((p.span.phase, p.gap_s - told.get(p.span.phase, 0.0)) for p in self.phases)
+
+    @property
+    def trade(self) -> Trade | None:
+        """What was lost here for a gain, or gained for a loss."""
+        return trade_of(self.findings)
 
 
 @dataclass(frozen=True)

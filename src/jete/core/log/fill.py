@@ -17,7 +17,7 @@ from typing import Literal
 
 import numpy as np
 
-from jete.core.arrays import FloatArray, IntArray
+from jete.core.arrays import BoolArray, FloatArray, IntArray
 from jete.core.log.lap import Log, Repair
 from jete.core.log.plane import origin_of, positions
 from jete.core.numeric.spline import noise_of
@@ -50,7 +50,8 @@ def without_fill(log: Log) -> Log:
     rate = (len(fixes) - 1) / (time_s[fixes[-1]] - time_s[fixes[0]])
     how = {"linear": "filled in by straight lines", "cubic": "filled in by cubics", "smoothed": "smoothed"}[filled]
     told = Repair("position", f"{rate:.0f} times a second, {how}", len(time_s) - len(fixes))
-    return Log(log.source, {**log.channels, **thin}, (*log.repairs, told), log.notes)
+    made = replace(log.positions, filled=filled)
+    return replace(log, channels={**log.channels, **thin}, repairs=(*log.repairs, told), positions=made)
 
 
 def true_fixes(time_s: FloatArray, places_m: FloatArray) -> tuple[Filled | None, IntArray]:
@@ -71,7 +72,7 @@ def true_fixes(time_s: FloatArray, places_m: FloatArray) -> tuple[Filled | None,
         return "cubic", _in_rhythm(curved, len(time_s))
     stride = round(THINNED_S / step)
     if stride >= 2:
-        close, apart = (float(np.hypot(*(noise_of(x[::k]) for x in places_m.T))) for k in (1, stride))
+        close, apart = (sum(noise_of(x[::k]) for x in places_m.T) for k in (1, stride))
         if apart > SMOOTHER * close:
             return "smoothed", every[::stride]
     return None, every
@@ -100,7 +101,7 @@ def _in_rhythm(size: FloatArray, count: int) -> IntArray:
     return np.arange(phase, count, period)
 
 
-def _period(bent: FloatArray) -> int:
+def _period(bent: BoolArray) -> int:
     """Samples from one group of large differences to the next, as a rule."""
     begins = np.flatnonzero(np.diff(bent.astype(int)) > 0)
     return max(round(float(np.median(np.diff(begins)))), 2) if len(begins) > 2 else 2

@@ -49,7 +49,8 @@ def without_lag(log: Log) -> Log:
     names = ("x", "y") if origin.latitude_deg is None else ("latitude", "longitude")
     moved = {n: replace(log.channels[n], time_s=log.channels[n].time_s - lag) for n in names}
     told = Repair("position", f"{lag:.2f} s later than the speed, moved back", len(path[0]))
-    return Log(log.source, {**log.channels, **moved}, (*log.repairs, told), log.notes)
+    made = replace(log.positions, lag_s=lag)
+    return replace(log, channels={**log.channels, **moved}, repairs=(*log.repairs, told), positions=made)
 
 
 def lag_of(time_s: FloatArray, places_m: FloatArray, speed: Channel) -> tuple[float, float]:

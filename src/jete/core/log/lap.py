@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
@@ -52,6 +52,14 @@ class Repair:
     count: int
 
 
+@dataclass(frozen=True)
+class PositionsMade:
+    """How the positions of a log were made: what a logger wrote between two fixes, and how late they came."""
+
+    filled: Literal["none", "linear", "cubic", "smoothed"] = "none"
+    lag_s: float = 0.0
+
+
 @dataclass(frozen=True, eq=False)
 class Log:
     """One recording: its name, its channels by canonical name, and what was mended."""
@@ -60,6 +68,7 @@ class Log:
     channels: Mapping[str, Channel]
     repairs: tuple[Repair, ...] = ()
     notes: tuple[str, ...] = ()
+    positions: PositionsMade = PositionsMade()
 
     def get(self, name: str) -> Channel | None:
         """The channel, or None."""
