@@ -99,6 +99,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("range:in", "Closer", ("+",), "Show", has_comparison, lambda s: ops.zoom(s, s.look.place_m, 0.7)),
     Action("range:out", "Wider", ("-",), "Show", has_comparison, lambda s: ops.zoom(s, s.look.place_m, 1.0 / 0.7)),
     Action("order", "Ledger in track order, or biggest loss first", ("O",), "Show", look=lambda s: ops.display(s, by_loss=not s.display.by_loss)),
+    Action("phase", "Ledger by cause, or by phase", ("F",), "Show", look=lambda s: ops.display(s, by_phase=not s.display.by_phase)),
     Action("scope", "Ledger of this lap, or of the run", ("A",), "Show", look=lambda s: ops.display(s, whole_run=not s.display.whole_run)),
     Action("panels", "Panels of the traces…", ("P",), "Show"),
     Action("theme", "Light paper, or dark sheet", ("T",), "Show", look=_theme),

@@ -20,6 +20,7 @@ _ALLOWED: dict[str, tuple[object, ...]] = {
     "pressure": tuple(PRESSURES),
     "by_loss": (True, False),
     "whole_run": (True, False),
+    "by_phase": (True, False),
 }
 
 

@@ -148,7 +148,7 @@ class Look:
 
 @dataclass(frozen=True)
 class Display:
-    """Theme, units, panels, the order of the ledger and what it sums up: remembered between starts.
+    """Theme, units, panels, the order of the ledger, what it sums up and divides by: remembered between starts.
 
     ``panels`` are those that a person chose, in their order, by kind of vehicle; none for the sensible set.
     """
@@ -160,6 +160,7 @@ class Display:
     panels: tuple[tuple[str, tuple[str, ...]], ...] = ()
     by_loss: bool = False
     whole_run: bool = False
+    by_phase: bool = False
 
     def panels_for(self, kind: str) -> tuple[str, ...]:
         """The panels that a person chose for a kind of vehicle; none where nobody did."""

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import IntEnum
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
-from jete.report.sentences import sentence
+from jete.report.sentences import sentence, trade_sentence
 from jete.report.units import Units
 from jete.report.words import KIND_WORDS, cause_words, difference
 
@@ -22,6 +22,8 @@ IN_WORDS = 3
 LEAST_TOLD_S = 0.003
 LEAST_UNEXPLAINED_S = 0.005
 LEAST_SPAN_S = 0.05
+# Claims less sure than this are only possible.
+SURE = 0.8
 # Of the larger side of the bars' scale the smaller has at least this share.
 LEAST_SIDE = 0.12
 
@@ -49,7 +51,8 @@ class Part:
     def in_words(self) -> str:
         """The cause with its seconds."""
         words = f"{cause_words(self.cause, self.seconds, self.ahead)} {difference(self.seconds)}"
-        return f"{words} {self.note}".rstrip()
+        words = f"{words} {self.note}".rstrip()
+        return words if self.confidence >= SURE else f"possibly {words}"
 
 
 @dataclass(frozen=True)
@@ -69,9 +72,10 @@ class LedgerRow:
 
     @property
     def told(self) -> list[Part]:
-        """The two or three largest causes that are worth a word."""
+        """The two or three largest causes, or phases, that are worth a word; in the order of the bar."""
         causes = [p for p in self.parts if p.cause != UNEXPLAINED and abs(p.seconds) >= LEAST_TOLD_S]
-        return causes[:IN_WORDS]
+        largest = sorted(causes, key=lambda p: -abs(p.seconds))[:IN_WORDS]
+        return [p for p in causes if p in largest]
 
     @property
     def in_words(self) -> str:
@@ -106,6 +110,13 @@ COLUMNS: tuple[Column, ...] = (
     Column("gap s", Qt.AlignmentFlag.AlignRight, "What the corner's window cost, with the straight after it"),
     Column("running s", Qt.AlignmentFlag.AlignRight, "Gap of the lap at the end of the window"),
 )
+PHASE_COLUMNS = (
+    COLUMNS[0],
+    Column(
+        "gap, by phase", Qt.AlignmentFlag.AlignLeft, "Loss to the right, gain to the left, of each phase of the corner"
+    ),
+    *COLUMNS[2:],
+)
 RUN_COLUMNS = (
     COLUMNS[0],
     Column(
@@ -119,24 +130,31 @@ RUN_COLUMNS = (
 CORNER, BAR, GAP, RUNNING = range(4)
 
 
-def rows_of(comparison: LapComparison, units: Units) -> list[LedgerRow]:
-    """The rows by road, the sum last."""
+def rows_of(comparison: LapComparison, units: Units, *, by_phase: bool = False) -> list[LedgerRow]:
+    """The rows by road, the sum last; each divided by cause, or by phase."""
     worst = {c.corner.number for c in sorted(comparison.corners, key=lambda c: -c.gap_s)[:WORST] if c.gap_s > c.sigma_s}
     rows, running, ahead = [], 0.0, ""
     for c in comparison.corners:
         running += c.gap_s
-        rows.append(_row(c, running, units, ahead, worst=c.corner.number in worst))
+        row = _row(c, running, units, ahead, worst=c.corner.number in worst)
+        rows.append(replace(row, parts=_phases(c)) if by_phase else row)
         ahead = c.corner.shown
     return [*rows, _sum(comparison, rows)]
+
+
+def _phases(c: CornerLoss) -> tuple[Part, ...]:
+    """What each phase of a corner cost, in the order of the road."""
+    return tuple(Part(p.span.phase, p.gap_s) for p in c.phases if abs(p.gap_s) >= LEAST_TOLD_S)
 
 
 def _row(c: CornerLoss, running: float, units: Units, ahead: str, *, worst: bool) -> LedgerRow:
     parts = [Part(f.kind, f.loss_s, f.confidence, ahead=ahead) for f in c.findings]
     parts.append(Part(UNEXPLAINED, c.unexplained_s))
     lines = [
-        f"{sentence(f.kind, f.measure, units)}  {difference(f.loss_s)} s, sure to {f.confidence:.1%}"
-        for f in c.findings
+        f"{sentence(f.kind, f.measure, units)}  {difference(f.loss_s)} s, {_sure(f.confidence)}" for f in c.findings
     ]
+    if c.trade is not None:
+        lines.append(trade_sentence(c.trade, units))
     if is_flat_in_both(c):
         lines.append("Both took it flat.")
     lines.append(f"Unexplained {difference(c.unexplained_s)} s.  The gap is known to ±{c.sigma_s:.3f} s.")
@@ -210,6 +228,16 @@ def _totals(rows: list[LedgerRow]) -> tuple[Part, ...]:
     rest = totals.pop(UNEXPLAINED, 0.0)
     parts = [Part(k, v) for k, v in sorted(totals.items(), key=lambda kv: -abs(kv[1]))]
     return (*parts, Part(UNEXPLAINED, rest))
+
+
+def _sure(confidence: float) -> str:
+    """How sure a claim is, in words and per cent.
+
+    >>> _sure(0.62), _sure(0.93)
+    ('possible (62 %)', 'sure to 93 %')
+    """
+    share = min(round(100.0 * confidence), 99)
+    return f"sure to {share} %" if confidence >= SURE else f"possible ({share} %)"
 
 
 class LedgerModel(QAbstractTableModel):

@@ -12,6 +12,8 @@ from jete.app.actions import key_hint
 from jete.app.theme import SMALL_PX, SPACE, font, scale
 from jete.notes.sheet import differences
 from jete.report.card import card_of
+from jete.report.positions import positions_words
+from jete.report.sentences import trade_sentence
 from jete.report.table import CAUTION
 from jete.report.units import units_of
 from jete.report.words import MINUS, difference, lap_time, not_logged
@@ -21,13 +23,26 @@ from jete.views import tables
 from jete.views.labels import ElidedLabel, plain
 from jete.views.ledger.card import CornerCard
 from jete.views.ledger.delegate import LedgerDelegate
-from jete.views.ledger.model import BAR, COLUMNS, CORNER, GAP, RUN_COLUMNS, RUNNING, LedgerModel, rows_of, rows_of_run
+from jete.views.ledger.model import (
+    BAR,
+    COLUMNS,
+    CORNER,
+    GAP,
+    PHASE_COLUMNS,
+    RUN_COLUMNS,
+    RUNNING,
+    LedgerModel,
+    rows_of,
+    rows_of_run,
+)
 from jete.views.switch import Switch
 
 if TYPE_CHECKING:
     from jete.app.results import RunResult
     from jete.app.store import SessionStore
     from jete.core.causes.result import Comparison, CornerLoss
+    from jete.core.driving.passage import Passage
+    from jete.report.units import Units
     from jete.views.ledger.model import Column, LedgerRow
 
 
@@ -48,6 +63,7 @@ class LedgerPage(QWidget):
         self.balance, self.doubts = plain(wrap=True), ElidedLabel()
         self.scope = Switch("What the ledger sums up", ("Lap", "Run"), key_hint("scope"))
         self.order = Switch("Order of the ledger", ("Track order", "Biggest loss"), key_hint("order"))
+        self.division = Switch("What the ledger divides by", ("Cause", "Phase"), key_hint("phase"))
         self.aside = QLabel()
         self.card = CornerCard()
         self.driven = self.card.head
@@ -66,6 +82,7 @@ class LedgerPage(QWidget):
         self._set_up_texts()
         self.order.turned.connect(self._on_order)
         self.scope.turned.connect(self._on_scope)
+        self.division.turned.connect(self._on_division)
         self.split.addWidget(self._left())
         self.split.addWidget(traces)
         self.split.setSizes(SIZES)
@@ -79,7 +96,7 @@ class LedgerPage(QWidget):
         """Balance and switches, the rows, their sum, the corner's card, what is doubtful, the caution."""
         head = QHBoxLayout()
         head.addWidget(self.balance, 1)
-        for switch in (self.scope, self.order):
+        for switch in (self.scope, self.division, self.order):
             head.addWidget(switch, 0, Qt.AlignmentFlag.AlignTop)
         left = QWidget()
         column = QVBoxLayout(left)
@@ -158,6 +175,9 @@ class LedgerPage(QWidget):
     def _on_scope(self, whole_run: bool) -> None:  # noqa: FBT001 - the switch's two ends
         self._store.look_at(lambda s: ops.display(s, whole_run=whole_run))
 
+    def _on_division(self, by_phase: bool) -> None:  # noqa: FBT001 - the switch's two ends
+        self._store.look_at(lambda s: ops.display(s, by_phase=by_phase))
+
     def _on_take_back(self, lap: str) -> None:
         """A lap set aside counts again; Undo sets it aside once more."""
         run = self._store.session.choice.lap
@@ -202,6 +222,8 @@ class LedgerPage(QWidget):
         session, comparison = self._store.session, self._store.comparison
         self.order.show_end(session.display.by_loss)
         self.scope.show_end(session.display.whole_run)
+        self.division.show_end(session.display.by_phase)
+        self.division.setVisible(not session.display.whole_run)
         self.aside.hide()
         self.doubts.clear()
         run = self._shown_run()
@@ -213,7 +235,9 @@ class LedgerPage(QWidget):
             self._show_rows([], COLUMNS)
             return
         lap = comparison.laps[0]
-        self._show_rows(rows_of(lap, units_of(session.display)), COLUMNS)
+        by_phase = session.display.by_phase
+        rows = rows_of(lap, units_of(session.display), by_phase=by_phase)
+        self._show_rows(rows, PHASE_COLUMNS if by_phase else COLUMNS)
         times = [lap_time(p.lap.span.time_s) for p in (lap.passage, comparison.reference)]
         self.balance.setText(f"{times[0]} {MINUS} {times[1]} = {difference(lap.gap_s)} s: the corners add up to it.")
         self._tell_doubts(session, comparison)
@@ -223,7 +247,7 @@ class LedgerPage(QWidget):
         passage = comparison.laps[0].passage
         alignment = passage.alignment
         laid = {
-            "position": f"Laid on each other by position, which scatters by {units_of(session.display).length_text(alignment.residual_m, 1)}.",
+            "position": f"Laid on each other by position: {_positions(passage, units_of(session.display))}.",
             "curvature": "Laid on each other by their bends: no position was logged.",
             "distance": "Laid on each other by distance alone: no position and no bends were logged.",
         }[alignment.method]
@@ -283,6 +307,8 @@ class LedgerPage(QWidget):
         words = driven_against(passages, loss, units.length_text)
         told = "; ".join(words) or driven_alike(passages)
         text = f"Corner {loss.corner.shown}: {told}." if told else ""
+        if loss.trade is not None:
+            text = f"{trade_sentence(loss.trade, units)} {text}".rstrip()
         self.card.show_corner(loss.corner.shown, card_of(loss, units), text, session.display.theme)
 
     def _follow(self) -> None:
@@ -296,3 +322,9 @@ class LedgerPage(QWidget):
         flags = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
         selection.setCurrentIndex(index, flags)
         self.table.scrollTo(index)
+
+
+def _positions(passage: Passage, units: Units) -> str:
+    """What the lap's positions are worth, in a few words."""
+    worth = passage.alignment.worth
+    return positions_words(worth, passage.lap.log.positions, units) if worth is not None else "by its places"
