@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import exp, log
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -32,6 +33,11 @@ SHARE_ERROR = 0.15
 STRETCH_SIGMA_S = 0.002
 # A claim less sure than this is none.
 POSSIBLE = 0.5
+# Of 2,715 claims on simulated laps of a driver with feet, in six kinds of data (`make accuracy` counts on others):
+# weight of the method's own sureness (as log odds), of the claim's share of its corner, and level.
+CALIBRATION = (0.253, 2.015, -1.433)
+# The method is never surer of itself than this.
+SUREST = 0.9999
 
 
 @dataclass(frozen=True)
@@ -75,9 +81,31 @@ def findings_of(
     measured = [_share(moved[f], s, unseen=pair.logged_kmh is not None) for f, s in shares.items()]
     noise = along.covariance + np.diag(_model_variance(pair, shares, len(along.gap_s)))
     costs = explain(measured, along.gap_s, noise, max(LEAST_S, pair.misfit_s))
-    factors = list(shares)
-    found = [_finding(moved[factors[i]], c, along.phases) for i, c in costs.items() if c.sure >= POSSIBLE]
+    factors, whole = list(shares), sum(abs(c.loss_s) for c in costs.values())
+    sure = {i: confidence(c.sure, abs(c.loss_s) / whole if whole else 0.0) for i, c in costs.items()}
+    found = [
+        _finding(moved[factors[i]], c, sure[i], along.phases) for i, c in costs.items() if sure[i] >= POSSIBLE
+    ]
     return sorted(found, key=lambda f: -abs(f.loss_s))
+
+
+def confidence(sure: float, share: float) -> float:
+    """How often such a claim is right: kind, and at least 0.6 of its cost, 0 to 1.
+
+    The method's own sureness knows its noise, not what drivers do that no hybrid can; so it is
+    held against laps of another making (logistic calibration: Platt 1999, Advances in Large
+    Margin Classifiers, p. 61).
+
+    Args:
+        sure: by the method itself, 0 to 1.
+        share: of all that is claimed at the corner, 0 to 1.
+
+    >>> round(confidence(1.0, 1.0), 2), round(confidence(0.9, 0.2), 2)
+    (0.95, 0.38)
+    """
+    inside = min(max(sure, 1.0 - SUREST), SUREST)
+    by_method, by_share, level = CALIBRATION
+    return 1.0 / (1.0 + exp(-(by_method * log(inside / (1.0 - inside)) + by_share * share + level)))
 
 
 def _model_variance(pair: Pair, shares: Mapping[Factor, FloatArray], stretches: int) -> FloatArray:
@@ -106,10 +134,10 @@ def _price(moved: Moved, *, unseen: bool) -> float:
     return PRICE + LACK_PRICE * lacking**2 + (UNSEEN_PRICE if unseen and CAUSES[moved.kind].of_the_line else 0.0)
 
 
-def _finding(moved: Moved, cost: Cost, phases: Sequence[PhaseName]) -> Finding:
+def _finding(moved: Moved, cost: Cost, sure: float, phases: Sequence[PhaseName]) -> Finding:
     by_phase: dict[PhaseName, float] = {}
     for phase, seconds in zip(phases, cost.seconds.tolist(), strict=True):
         by_phase[phase] = by_phase.get(phase, 0.0) + seconds
     told = tuple((p, s) for p, s in by_phase.items() if s)
     unit = CAUSES[moved.kind].unit
-    return Finding(moved.kind, cost.loss_s, moved.at_m, moved.measure, unit, cost.sure, told)
+    return Finding(moved.kind, cost.loss_s, moved.at_m, moved.measure, unit, sure, told)
