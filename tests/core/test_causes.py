@@ -12,10 +12,11 @@ from jete.core.causes.cells import Cells
 from jete.core.causes.hybrid import Hybrids
 from jete.core.causes.profile import Profile
 from jete.core.causes.result import Comparison, CornerLoss
+from jete.core.causes.stretches import Stretches
 from jete.core.compare import compare
 from jete.core.driving.windows import Span
 from jete.core.motion.split import line_of
-from jete.core.numeric.shapley import shapley_values, shares_of
+from jete.core.numeric.shapley import shares_of
 from jete.simulate.driver import Fault
 from jete.simulate.trials import draw_trial
 from known_laps import compare_trial, lap_of, passed
@@ -113,11 +114,11 @@ def test_phases_tile_their_window_in_order(comparison: Comparison) -> None:
 
 def test_all_of_one_lap_gives_that_lap_back() -> None:
     cells, profiles = _two_profiles()
-    times = Hybrids(cells, profiles).times_s()
+    times = Hybrids(Stretches.between(cells, np.array([[150.0, 230.0]])), profiles).times_s()
     for k in (0, 1):
         energy = np.interp(cells.middles_m, profiles[k].grid.at_m, profiles[k].driven)
         exact = float((cells.width_m[0] / np.sqrt(2 * energy)).sum())
-        assert float(times[(k,) * 8][0]) == pytest.approx(exact, abs=0.004)
+        assert float(times[(k,) * 8][0].sum()) == pytest.approx(exact, abs=0.004)
 
 
 def test_corners_worked_out_together_are_those_worked_out_alone() -> None:
@@ -139,27 +140,42 @@ def _two_profiles() -> tuple[Cells, tuple[Profile, Profile]]:
         brake = slowed - (50.0**2 - least**2) / 2 / 10.0
         braked = 0.5 * least**2 + 10.0 * np.maximum(slowed - at, 0.0)
         energy = np.where(at < brake, 1250.0, braked) + 4.0 * np.maximum(at - pickup, 0.0)
-        anchors = Anchors(brake, brake, slowed, slowed, pickup, 0.5 * least**2, 10.0, rolls_in=False)
+        anchors = Anchors(brake, brake, slowed, slowed, pickup, pickup, 0.5 * least**2, 10.0, rolls_in=False)
         out.append(Profile(cells.table, energy, 0 * at, flat, flat, (anchors,)))
     return cells, (out[0], out[1])
 
 
 def test_shapley_values_add_up_and_share_equally() -> None:
     a, b, c = np.ogrid[:2, :2, :2]
-    assert shapley_values(1.0 * a + 2.0 * b + 3.0 * c + 0.6 * a * b) == pytest.approx([1.3, 2.3, 3.0])
+    times = (1.0 * a + 2.0 * b + 3.0 * c + 0.6 * a * b)[..., None]
+    assert shares_of(times, ((0,), (1,), (2,)))[:, 0].tolist() == pytest.approx([1.3, 2.3, 3.0])
 
 
 def test_a_factor_that_does_nothing_has_no_share() -> None:
     a, _, c, d = np.ogrid[:2, :2, :2, :2]
-    times = np.broadcast_to(1.0 * a + 2.0 * c - 1.0 * d, (2, 2, 2, 2))
-    assert shapley_values(times)[1] == pytest.approx(0.0)
+    times = np.broadcast_to(1.0 * a + 2.0 * c - 1.0 * d, (2, 2, 2, 2))[..., None]
+    assert shares_of(times, ((0,), (1,), (2,), (3,)))[1, 0] == pytest.approx(0.0)
 
 
-def test_factors_that_hardly_matter_move_together_as_the_rest() -> None:
+def test_factors_that_are_exchanged_together_share_as_one() -> None:
     a, b, c = np.ogrid[:2, :2, :2]
-    ((shares, rest),) = shares_of((1.0 * a + 2e-4 * b + 1e-4 * c)[..., None])
-    assert shares == pytest.approx({0: 1.0})
-    assert rest == pytest.approx(3e-4)
+    together, alone = shares_of((1.0 * a + 2.0 * b + 4.0 * c)[..., None], ((0, 2), (1,)))[:, 0]
+    assert (together, alone) == pytest.approx((5.0, 2.0))
+
+
+def test_each_stretch_has_shares_of_its_own() -> None:
+    a, b = np.ogrid[:2, :2]
+    times = np.stack([1.0 * a + 0.0 * b, 0.0 * a - 3.0 * b], axis=-1)
+    assert shares_of(times, ((0,), (1,))) == pytest.approx(np.array([[1.0, 0.0], [0.0, -3.0]]))
+
+
+def test_stretches_tile_the_window_and_keep_its_time() -> None:
+    cells = Cells.over([Span(0.0, 100.0), Span(100.0, 430.0)])
+    stretches = Stretches.between(cells, np.array([[30.0, 20.0, 70.0], [150.0, 150.0, 900.0]]))
+    assert stretches.edges_m[:, [0, -1]].tolist() == [[0.0, 100.0], [100.0, 430.0]]
+    summed = stretches.sum_up(cells.width_m[cells.of], np.arange(len(cells.of)))
+    assert summed.sum(axis=1) == pytest.approx([100.0, 330.0])
+    assert summed[1, 1] == 0.0
 
 
 def test_cells_tile_the_windows_and_tables_reach_past_them() -> None:

@@ -12,7 +12,7 @@ import numpy as np
 
 from jete.core.axis.align import identity
 from jete.core.axis.corners import Corner, find_corners, renumbered
-from jete.core.axis.laying import laid, prepare
+from jete.core.axis.laying import Prepared, laid, prepare
 from jete.core.axis.road import Road, road_of
 from jete.core.causes.losses import Held, losses_of
 from jete.core.causes.result import Comparison
@@ -24,6 +24,7 @@ from jete.core.log.plane import origin_of
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from jete.core.axis.align import Alignment
     from jete.core.log.lap import Lap
 
 
@@ -43,11 +44,17 @@ def compare(reference: Lap, laps: Sequence[Lap], corners: Sequence[Corner] | Non
     road = road_of(reference, own.motion, own.fixes)
     passages = [passage_of(reference, own.motion, identity(own.motion))]
     others = [prepare(lap, origin) for lap in laps]
-    passages += [passage_of(p.lap, p.motion, laid(p, road)) for p in others]
+    passages += [passage_of(p.lap, p.motion, _laid(p, reference, road)) for p in others]
     found = list(corners) if corners else _corners(road, passages[0])
     held = Held(passages[0], marks_of(passages[0], found), road, found, drive_of(passages[0], road))
     compared = [losses_of(held, p, marks_of(p, found, held.marks)) for p in passages[1:]]
     return Comparison(passages[0], road, tuple(found), tuple(compared))
+
+
+def _laid(lap: Prepared, reference: Lap, road: Road) -> Alignment:
+    """A lap on the reference's axis; the reference itself lies on its own exactly."""
+    itself = lap.lap.log is reference.log and lap.lap.span == reference.span
+    return identity(lap.motion) if itself else laid(lap, road)
 
 
 def _corners(road: Road, reference: Passage) -> list[Corner]:

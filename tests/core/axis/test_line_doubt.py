@@ -76,7 +76,8 @@ def test_a_speed_at_a_line_seen_from_one_side_is_no_evidence() -> None:
     passages = (comparison.reference, comparison.laps[0].passage)
     corners = comparison.laps[0].corners
     anchors = [
-        Anchors(c.window.start_m, *[c.corner.start_m] * 3, c.corner.apex_m, 200.0, 9.0, rolls_in=False) for c in corners
+        Anchors(c.window.start_m, *[c.corner.start_m] * 3, c.corner.apex_m, c.corner.apex_m, 200.0, 9.0, rolls_in=False)
+        for c in corners
     ]
     doubts = doubts_of(passages, comparison.road, comparison.corners, [c.window for c in corners], anchors)
     arrivals, leavings = zip(*(d.ends_mps for d in doubts), strict=True)

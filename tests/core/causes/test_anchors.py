@@ -44,7 +44,9 @@ class Steady:
         return np.maximum(time_s, self.free_to_m / 20.0)
 
 
-def found(marks: Marks, free_to_m: float = 0.0, sigmas: Sigmas | None = None) -> tuple[Anchors, ...]:
+def found(
+    marks: Marks, free_to_m: float = 0.0, sigmas: Sigmas | None = None, waits_m: float = np.inf
+) -> tuple[Anchors, ...]:
     """Anchors of the same corner twice: 50 m/s, braking from 95 m to 20 m/s at 200 m, held, driven on from 230 m."""
     cells = Cells.over(TWO)
     at = np.mod(cells.table.at_m - 500.0 * cells.table.of, 1000.0)
@@ -52,7 +54,8 @@ def found(marks: Marks, free_to_m: float = 0.0, sigmas: Sigmas | None = None) ->
     energy = np.minimum(0.5 * 50.0**2, slowing) + 4.0 * np.maximum(at - 230.0, 0.0) * (at < 600.0)
     later = replace(marks, **{k: v + 500.0 for k, v in vars(marks).items() if k.endswith("_m") and v is not None})
     passage = Steady(free_to_m, sigmas or LOGGED)
-    return anchors_of(passage, (marks, later), TWO, cells.table, energy)  # type: ignore[arg-type]
+    waits = np.array([waits_m, waits_m + 500.0])
+    return anchors_of(passage, (marks, later), waits, TWO, cells.table, energy)  # type: ignore[arg-type]
 
 
 def test_corners_worked_out_together_are_alike() -> None:

@@ -8,19 +8,22 @@ import pytest
 from jete.core.causes.cells import Cells
 from jete.core.causes.chains import carried, only_gains
 from jete.core.causes.driven import Driven
+from jete.core.causes.kinds import Factor
 from jete.core.causes.profile import Profile
 from jete.core.driving.windows import Span
 from jete.simulate.trials import draw_trial
 from known_laps import compare_trial
 
-SHARES = {"arrival": 0.02, "brake_point": -0.01, "slowest": 0.3, "pickup": -0.05, "drive": 0.04}
+SECONDS = {"arrival": 0.02, "brake_point": -0.01, "slowest": 0.3, "pickup": -0.05, "drive": 0.04}
+SHARES = {Factor(name): np.array([s, 0.0]) for name, s in SECONDS.items()}
 SLOWER = Driven((25.0, 21.0), (38.0, 37.0), -4.0, (0.0, 0.0))
 FASTER = Driven((21.0, 25.0), (37.0, 38.0), 4.0, (0.0, 0.0))
 
 
 @pytest.mark.parametrize(("driven", "gains"), [(SLOWER, (False, True)), (FASTER, (True, False))])
 def test_who_arrives_slower_and_only_gains_speed_has_carried_it(driven: Driven, gains: tuple[bool, bool]) -> None:
-    assert carried(SHARES, driven, gains) == pytest.approx({"arrival": 0.26, "drive": 0.04})
+    left = {f: float(s.sum()) for f, s in carried(SHARES, driven, gains).items()}
+    assert left == pytest.approx({Factor.ARRIVAL: 0.26, Factor.DRIVE: 0.04})
 
 
 @pytest.mark.parametrize(

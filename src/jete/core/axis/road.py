@@ -55,12 +55,12 @@ class Road:
     curvature_1pm: FloatArray
     path: Curve | None
     noise_m: float
-    lasting_m: float
     measured: bool
     place_sigma_m: float = 0.0
     end_sigmas_m: tuple[float, float] = (0.0, 0.0)
     blurred: bool = False
     sensed: bool = False
+    lasting_m: float = 0.0
     worth: Worth | None = None
 
     def curvature_at(self, place_m: FloatArray) -> FloatArray:
@@ -83,7 +83,6 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     if kappa is None:
         kappa = _guessed(speed)
     blurred = from_sensor is None and noise_m > BLURRED_M
-    lasting_m = fixes.lasting_m if fixes is not None else 0.0
     doubts = motion.sigmas.place_m, line_sigmas_m(lap, motion, fixes)
     return Road(
         motion.length_m,
@@ -92,11 +91,11 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
         kappa,
         path,
         noise_m,
-        lasting_m,
         measured,
         *doubts,
         blurred,
         from_sensor is not None,
+        fixes.lasting_m if fixes else 0.0,
         fixes.worth if fixes else None,
     )
 

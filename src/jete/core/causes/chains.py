@@ -47,7 +47,11 @@ def carried(shares: Mapping[Factor, FloatArray], driven: Driven, gains: tuple[bo
     if not gains[1 if lap_mps < reference_mps else 0]:
         return dict(shares)
     left = {factor: share for factor, share in shares.items() if factor not in ON_THE_WAY}
-    given = [s for factor, s in shares.items() if factor in ON_THE_WAY or factor is Factor.ARRIVAL]
+    given = [s for factor, s in shares.items() if factor in ON_THE_WAY or factor == Factor.ARRIVAL]
     if given:
         left[Factor.ARRIVAL] = np.sum(given, axis=0)
+        drive = left.get(Factor.DRIVE)
+        # Who comes slower has grip left to drive out harder: what only undoes the arrival's is no cause of its own.
+        if drive is not None and drive.sum() * left[Factor.ARRIVAL].sum() < 0.0:
+            left[Factor.ARRIVAL] = left[Factor.ARRIVAL] + left.pop(Factor.DRIVE)
     return left

@@ -83,9 +83,7 @@ def findings_of(
     costs = explain(measured, along.gap_s, noise, max(LEAST_S, pair.misfit_s))
     factors, whole = list(shares), sum(abs(c.loss_s) for c in costs.values())
     sure = {i: confidence(c.sure, abs(c.loss_s) / whole if whole else 0.0) for i, c in costs.items()}
-    found = [
-        _finding(moved[factors[i]], c, sure[i], along.phases) for i, c in costs.items() if sure[i] >= POSSIBLE
-    ]
+    found = [_finding(moved[factors[i]], c, sure[i], along.phases) for i, c in costs.items() if sure[i] >= POSSIBLE]
     return sorted(found, key=lambda f: -abs(f.loss_s))
 
 
