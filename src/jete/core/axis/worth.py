@@ -131,8 +131,9 @@ def _of_covariance(cov: FloatArray, samples: int, step_s: float, noise_m: float)
     lasted = step_s * float(later.sum()) / drift
     alone = max(float(cov[0]) - drift, noise_m**2)
     short = later[: max(round(BENDS_S / step_s), 1)]
-    level = float(cov[len(short)]) if count > len(short) else 0.0
-    bending = step_s * (alone + 2.0 * float((short - level).sum()))
+    # What lasts longer than a bend does not look like one; but a drift is rough, and what it moves by meanwhile does.
+    level = float(short[-1]) if lasted > BENDS_S else 0.0
+    bending = step_s * (alone + 2.0 * float(np.maximum(short - level, 0.0).sum()))
     if count * step_s <= FILTERED_S:
         filtered = (1.0 / step_s, (count + 1) * step_s)
         return Worth(float(cov[0]) ** 0.5, 0.0, 0.0, density, max(bending, density), True, *filtered)

@@ -1,0 +1,67 @@
+"""What positions are worth: white, filtered and drifting errors of known size."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from jete.core.axis.path import Fixes, fixes_of
+from jete.core.axis.worth import Worth
+from jete.core.log.fill import without_fill
+from jete.core.log.lap import Lap, fastest
+from jete.core.log.plane import origin_of
+from jete.core.motion.motion import motion_of
+from jete.core.motion.split import split
+from jete.simulate.feet_trials import draw_feet_trial
+from jete.simulate.logger import LoggerSettings
+from jete.simulate.receiver import Receiver
+
+
+def fixes(seed: int, channels: tuple[str, ...] = (), **receiver: object) -> Fixes:
+    settings = LoggerSettings(receiver=Receiver(**receiver))  # type: ignore[arg-type]
+    if channels:
+        settings = LoggerSettings(rate_hz=10.0, receiver=settings.receiver, channels=channels)
+    log = without_fill(draw_feet_trial(seed, settings, "equal").reference)
+    lap = Lap(log, fastest(split(log), log.source))
+    found = fixes_of(lap, motion_of(lap), origin_of(log))
+    assert found is not None
+    return found
+
+
+def median(name: str, **receiver: object) -> float:
+    return float(np.median([getattr(fixes(seed, **receiver).worth, name) for seed in (3, 4, 5)]))
+
+
+@pytest.mark.parametrize("white_m", [0.3, 1.0])
+def test_white_noise_is_white(white_m: float) -> None:
+    found = fixes(4, white_m=white_m)
+    assert found.worth.white_m == pytest.approx(white_m, rel=0.1)
+    assert found.worth.drift_m == 0.0
+    assert found.lasting_m == pytest.approx(white_m, rel=0.1)
+
+
+@pytest.mark.parametrize("filled", ["linear", "cubic"])
+def test_what_is_filled_in_makes_noise_no_smaller(filled: str) -> None:
+    assert fixes(4, filled=filled).noise_m == pytest.approx(1.0, rel=0.1)
+
+
+def test_a_drift_is_told_from_white_noise() -> None:
+    assert median("white_m", white_m=0.1, drift_m=0.8) == pytest.approx(0.12, abs=0.05)
+    assert median("drift_m", white_m=0.1, drift_m=0.8) == pytest.approx(0.7, abs=0.25)
+
+
+def test_a_drift_averages_away_hardly_at_all() -> None:
+    drifting = fixes(4, white_m=0.1, drift_m=0.8)
+    assert drifting.lasting_m > 20.0 * drifting.worth.white_m
+    assert drifting.noise_m < 0.5 * drifting.lasting_m
+
+
+def test_where_no_speed_was_logged_a_plain_receiver_is_not_trusted() -> None:
+    found = fixes(4, ("lap", "throttle", "brake", "x", "y"), white_m=0.1, drift_m=0.8)
+    assert not found.worth.by_speed
+    assert found.worth.unseen_m == pytest.approx(1.0, abs=0.05)
+
+
+def test_what_is_seen_leaves_less_unseen() -> None:
+    assert Worth(1.0, 0.0, 0.0, 0.1, 0.1).unseen_m == 0.0
+    assert Worth(0.6, 0.0, 0.0, 0.1, 0.1).unseen_m == pytest.approx(0.8)
