@@ -406,7 +406,8 @@ class Window(QMainWindow):
         self._remember()
         self.files.close()
         self._tasks.close()
-        self._told_until.stop()
+        for timer in self.findChildren(QTimer):
+            timer.stop()
         location = self._shelf.location
         self._shelf.close()
         self._keep_view(location)
