@@ -42,7 +42,13 @@ def test_headings_are_split_into_name_and_unit(cell: str, expected: tuple[str, s
 
 
 def test_the_canonical_spelling_wins_over_another() -> None:
-    assert assign(["gps speed", "speed", "oil"]) == {"speed": 1, "gps speed": 0, "oil": 2}
+    assert assign(["vehicle speed", "speed", "oil"]) == {"speed": 1, "vehicle speed": 0, "oil": 2}
+
+
+def test_a_receiver_s_speed_alone_is_the_speed(write: Write) -> None:
+    text = "time,gps speed [km/h],lap\n" + "".join(f"{k / 10},{90 + k % 9},1\n" for k in range(60))
+    log = read_log(write(text))
+    assert log.channels["speed"].value[0] == pytest.approx(25.0)
 
 
 @pytest.mark.parametrize("separator", [",", ";", "\t"])

@@ -18,6 +18,7 @@ from jete.core.log.lap import Log, Repair
 from jete.core.log.lapclock import lap_of_beacon, lap_resets, starts_anew, time_from_lap_clock
 from jete.core.log.odometer import unwrapped
 from jete.core.log.plausible import without_impossible, without_strays
+from jete.core.log.speeds import with_speed
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -149,7 +150,8 @@ def log_from_columns(
         mended += overflown
     channels, found = repair.channels_from(rows, shown, clock)
     _refuse_empty(source, channels.keys())
-    return without_lag(without_fill(Log(source, channels, (*repairs, *apart, *told, *mended, *found))))
+    log = with_speed(Log(source, channels, (*repairs, *apart, *told, *mended, *found)))
+    return without_lag(without_fill(log))
 
 
 def _possible(columns: dict[str, FloatArray]) -> tuple[dict[str, FloatArray], list[Repair]]:
@@ -205,7 +207,7 @@ def _with_laps_and_time(columns: Mapping[str, FloatArray]) -> tuple[dict[str, Fl
 
 def _refuse_empty(source: str, names: object) -> None:
     held = set(names)  # type: ignore[call-overload]
-    if not ("speed" in held or {"x", "y"} <= held or {"latitude", "longitude"} <= held):
+    if not ({"speed", "wheel_speed", "gps_speed"} & held or {"x", "y"} <= held or {"latitude", "longitude"} <= held):
         raise UnknownColumnsError(
             source,
             "it has neither 'speed' nor a position ('latitude' and 'longitude', or 'x' and 'y') with values.",

@@ -113,6 +113,8 @@ def _by_name_or_unit(columns: Columns, i: int) -> Guess | None:
     of_unit = [c for c, q in QUANTITIES.items() if plain.casefold() in q.units and len(plain) > 1]
     if len(of_unit) == 1:
         return Guess(of_unit[0], plain, f"the only channel in {plain}")
+    if of_unit and all(c.endswith("speed") for c in of_unit):
+        return Guess("speed", plain, f"{plain} is of a speed")
     if of_unit and all(c.startswith("brake") for c in of_unit):
         return Guess("brake", plain, f"{plain} is of a brake, unless it is of a tyre or of oil")
     return None

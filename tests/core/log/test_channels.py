@@ -11,7 +11,8 @@ from jete.core.log.channels import QUANTITIES, canonical_name, factor, known_uni
     ("spelling", "name"),
     [
         ("speed", "speed"),
-        ("GPS_Speed", "speed"),
+        ("GPS_Speed", "gps_speed"),
+        ("wheel speed", "wheel_speed"),
         ("Vehicle Speed", "speed"),
         ("vehicle-speed", "speed"),
         ("Brake Pressure", "brake"),

@@ -65,6 +65,8 @@ QUANTITIES: Final[dict[str, Quantity]] = {
     "beacon": COUNT,
     "distance": LENGTH,
     "speed": SPEED,
+    "wheel_speed": SPEED,
+    "gps_speed": SPEED,
     "throttle": PEDAL,
     "brake": BRAKE,
     "brake_front": BRAKE,
@@ -80,6 +82,8 @@ QUANTITIES: Final[dict[str, Quantity]] = {
     "acc_lat": ACCELERATION,
     "yaw_rate": YAW_RATE,
     "lean": ANGLE,
+    "altitude": LENGTH,
+    "acc_vert": ACCELERATION,
 }
 
 _SPELLINGS: Final[dict[str, tuple[str, ...]]] = {
@@ -95,9 +99,10 @@ _SPELLINGS: Final[dict[str, tuple[str, ...]]] = {
     "lap": ("lapnum", "laprunning", "lapcounter", "currentlap", "lapid", "lapnumber", "lapno", "lapnr", "lapcount", "laps", "lapindex", "runde"),
     "distance": ("dist", "lapdistance", "lapdist", "odometer", "totaldistance", "travelled", "distanz"),
     "speed": (
-        "vehiclespeed", "gpsspeed", "groundspeed", "wheelspeed", "velocity", "v", "speedgps", "speedoverground",
-        "carspeed", "bikespeed", "geschwindigkeit", "sog",
+        "vehiclespeed", "groundspeed", "velocity", "v", "carspeed", "bikespeed", "geschwindigkeit",
     ),
+    "wheel_speed": ("speedwheel", "wheelspeedavg", "wheelspd", "drivenspeed", "radgeschwindigkeit"),
+    "gps_speed": ("speedgps", "speedoverground", "sog", "gpsvelocity", "gnssspeed"),
     "throttle": (
         "tps", "throttleposition", "throttlepos", "accelerator", "acceleratorpedal", "pedalposition", "app",
         "throttlepedal", "gas", "gaspedal", "throttlepct", "grip", "twistgrip", "aps",
@@ -133,6 +138,8 @@ _SPELLINGS: Final[dict[str, tuple[str, ...]]] = {
         "lateralg", "lateralacc", "accely", "gy", "accellat",
     ),
     "yaw_rate": ("yaw", "yawvelocity", "gyroz", "rotationz", "yawspeed", "gierrate", "ratez", "psidot"),
+    "altitude": ("alt", "height", "elevation", "gpsaltitude", "gpsalt", "hoehe"),
+    "acc_vert": ("verticalacceleration", "vertacc", "accvertical", "vertaccel", "gvert", "accz", "az", "accelz", "gz"),
     "lean": ("leanangle", "roll", "rollangle", "bankangle", "banking", "schraeglage"),
 }  # fmt: skip
 
@@ -151,7 +158,7 @@ def canonical_name(spelling: str) -> str | None:
     """The canonical channel for a column's name, or None where it is not known.
 
     >>> canonical_name("GPS_Speed"), canonical_name("Brake Pressure"), canonical_name("oil")
-    ('speed', 'brake', None)
+    ('gps_speed', 'brake', None)
     """
     return _BY_SPELLING.get(_plain(spelling))
 

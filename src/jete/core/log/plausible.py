@@ -25,6 +25,7 @@ LARGEST: Final = {
     "distance": 1e8,
     "speed": 200.0,
     "wheel_speed": 400.0,
+    "gps_speed": 200.0,
     "throttle": 1e3,
     "brake": 1e4,
     "brake_front": 1e4,

@@ -288,6 +288,8 @@ def _far_from_neighbours(values: FloatArray, limit: float) -> BoolArray:
 # Level beyond the local median that is noise, and the fastest true change per second.
 _SPIKE_LIMIT = {
     "speed": (2.0, MAX_ACCELERATION_MPS2),
+    "wheel_speed": (2.0, MAX_ACCELERATION_MPS2),
+    "gps_speed": (2.0, MAX_ACCELERATION_MPS2),
     "acc_long": (30.0, 200.0),
     "acc_lat": (30.0, 200.0),
     "yaw_rate": (2.0, 12.0),
@@ -299,6 +301,8 @@ _SPIKE_LIMIT = {
 _MENDS: dict[str, tuple[Callable[[Channel], tuple[Channel, list[Repair]]], ...]] = {
     **dict.fromkeys(_SPIKE_LIMIT, (_without_spikes,)),
     "speed": (_without_spikes, _without_drops, _without_holds),
+    "wheel_speed": (_without_spikes, _without_holds),
+    "gps_speed": (_without_spikes, _without_drops, _without_holds),
     **dict.fromkeys(("acc_long", "acc_lat", "yaw_rate"), (_without_holds, _without_spikes)),
     **dict.fromkeys(("steering", "lean", "rpm"), (_without_holds,)),
     **dict.fromkeys(("brake", "brake_front", "brake_rear"), (_without_holds, _without_drift)),
