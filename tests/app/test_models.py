@@ -51,6 +51,28 @@ def test_units_stand_in_the_heading(filled: ledger.LedgerModel) -> None:
     assert titles[ledger.GAP :] == ["gap s", "running s"]
 
 
+def test_by_phase_each_row_holds_its_phases_and_the_same_sum(comparison: Comparison) -> None:
+    lap = comparison.laps[0]
+    causes, phases = (ledger.rows_of(lap, METRIC, by_phase=by_phase) for by_phase in (False, True))
+    assert [r.gap_s for r in phases] == [r.gap_s for r in causes]
+    for row, corner in zip(phases, lap.corners, strict=False):
+        told = {p.span.phase: p.gap_s for p in corner.phases}
+        assert all(part.seconds == told[part.cause] for part in row.parts)
+
+
+def test_the_three_largest_phases_are_told_in_the_order_of_the_road() -> None:
+    parts = tuple(
+        ledger.Part(n, s) for n, s in (("approach", 0.01), ("braking", 0.2), ("turning", -0.1), ("exit", 0.3))
+    )
+    row = ledger.LedgerRow(1, "1", "left", 0.4, 0.0, "", parts, worst=False, tooltip="")
+    assert [p.cause for p in row.told] == ["braking", "turning", "exit"]
+
+
+@pytest.mark.parametrize(("sure", "words"), [(0.62, "possibly late throttle +0.100"), (0.9, "late throttle +0.100")])
+def test_what_is_only_possible_is_called_so(sure: float, words: str) -> None:
+    assert ledger.Part("late_throttle", 0.1, sure).in_words == words
+
+
 def test_the_tooltip_tells_each_cause_as_a_sentence(filled: ledger.LedgerModel, comparison: Comparison) -> None:
     number = next(i for i, c in enumerate(comparison.laps[0].corners) if c.findings)
     tip = filled.index(number, ledger.BAR).data(Qt.ItemDataRole.ToolTipRole)

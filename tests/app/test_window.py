@@ -25,6 +25,7 @@ from jete.views.traces.panels_dialog import PanelsDialog
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
 
+PHASES = {"approach", "braking", "turning", "exit", "straight"}
 Pair = tuple[Path, Path]
 
 
@@ -252,6 +253,17 @@ def test_the_ledger_is_ordered_by_loss_or_by_road(ledger: Application, qtbot: Qt
     assert model.rows[-1].corner is None
     act(ledger, "order")
     assert [r.corner for r in model.rows] == by_road
+
+
+def test_the_ledger_is_divided_by_cause_or_by_phase(ledger: Application, qtbot: QtBot) -> None:
+    page = ledger.window.ledger
+    qtbot.mouseClick(page.division.buttons[1], Qt.MouseButton.LeftButton)
+    assert page.model.headerData(1, Qt.Orientation.Horizontal) == "gap, by phase"
+    assert {p.cause for r in page.model.rows for p in r.parts} <= PHASES | {"unexplained"}
+    press(qtbot, ledger, Qt.Key.Key_F)
+    assert page.division.chosen == "Cause"
+    act(ledger, "scope")
+    assert not page.division.isVisible()
 
 
 def test_panels_can_be_hidden_and_ordered(ledger: Application, qtbot: QtBot) -> None:
