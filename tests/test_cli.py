@@ -91,7 +91,7 @@ def test_findings_carry_all_their_fields(compared: dict[str, Any]) -> None:
     findings = [f for c in compared["laps"][0]["corners"] for f in c["findings"]]
     assert findings
     for f in findings:
-        assert set(f) == {"kind", "loss_s", "at_m", "measure", "unit", "text", "confidence", "phases"}
+        assert set(f) == {"kind", "loss_s", "at_m", "measure", "unit", "text", "confidence", "phases", "reason"}
 
 
 def test_without_json_a_ledger_and_a_caution_are_printed(capsys: pytest.CaptureFixture[str], pair_files: Pair) -> None:

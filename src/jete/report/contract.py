@@ -5,12 +5,15 @@ from __future__ import annotations
 from dataclasses import fields
 from typing import TYPE_CHECKING, Any
 
+from jete.core.causes.kinds import Kind
+from jete.core.driving.reasons import exit_reason
 from jete.core.driving.technique import technique_of
 from jete.report.sentences import sentence, trade_sentence
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from jete.core.causes.findings import Finding
     from jete.core.causes.result import Comparison, CornerLoss, LapComparison
     from jete.core.causes.trades import Trade
     from jete.core.driving.marks import Marks
@@ -151,9 +154,8 @@ def _positions(c: LapComparison) -> dict[str, Any] | None:
 
 def _corner(loss: CornerLoss, passages: tuple[Passage, Passage]) -> dict[str, Any]:
     """One corner; ``passages`` of the reference and of the lap."""
-    how = [
-        technique_of(p, loss.corner, m) for p, m in zip(passages, (loss.reference_marks, loss.lap_marks), strict=True)
-    ]
+    marks = (loss.reference_marks, loss.lap_marks)
+    how = (technique_of(passages[0], loss.corner, marks[0]), technique_of(passages[1], loss.corner, marks[1]))
     return {
         "corner": loss.corner.number,
         "id": loss.corner.id,
@@ -187,6 +189,7 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage]) -> dict[str, An
                 "text": sentence(f.kind, f.measure),
                 "confidence": round(f.confidence, 4),
                 "phases": _by_phase(f.phases),
+                "reason": _reason(f, loss, passages, how),
             }
             for f in loss.findings
         ],
@@ -194,6 +197,16 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage]) -> dict[str, An
         "unexplained_s": round(loss.unexplained_s, DIGITS),
         "unexplained_phases": _by_phase(loss.unexplained_phases),
     }
+
+
+def _reason(
+    finding: Finding, loss: CornerLoss, passages: tuple[Passage, Passage], how: tuple[Technique, Technique]
+) -> str | None:
+    """Why an exit was slow or fast, where a channel shows it; null for all else."""
+    if finding.kind not in (Kind.SLOW_EXIT, Kind.FAST_EXIT):
+        return None
+    marks = (loss.reference_marks, loss.lap_marks)
+    return exit_reason(passages, marks, how, slow=finding.kind is Kind.SLOW_EXIT)
 
 
 def _by_phase(phases: Sequence[tuple[str, float]]) -> list[dict[str, Any]]:

@@ -12,16 +12,23 @@ from jete.core.causes.source import Piece, Source
 
 # A shorter roll between lift and brake is the foot changing over.
 ROLL_M = 2.0
+# The approach is read between so many metres before the lift: near enough to go on, not so near that the foot is on its way.
+APPROACH_M = (18.0, 3.0)
 ROLL_SHARES = np.linspace(0.0, 1.0, 12)
 
 
 def approach(source: Source, piece: Piece, driven: FloatArray) -> FloatArray:
     """E of the approach, (m,), run on past the lift as if it had not come."""
     of = piece.of
-    before, near, at_lift = source.driven_at(source.lift_m + np.array([[-18.0], [-3.0], [0.0]]), source.all)
-    slope = np.maximum(near - before, 0.0) / 15.0
+    at_lift, slope = source.driven_at(source.lift_m, source.all), _rise_before_lift(source)
     past = piece.d - source.lift_m[of]
     return np.where(past <= 0.0, driven, at_lift[of] + slope[of] * past)
+
+
+def _rise_before_lift(source: Source) -> FloatArray:
+    """How E rises along the road before the lift, m/s², (c,): as it would have gone on without it."""
+    far, near = (source.driven_at(source.lift_m - back, source.all) for back in APPROACH_M)
+    return np.maximum(near - far, 0.0) / (APPROACH_M[0] - APPROACH_M[1])
 
 
 def crossing(piece: Piece, approach: FloatArray, slowing: FloatArray, common_m: FloatArray) -> FloatArray:
@@ -92,8 +99,7 @@ class Roll:
         length = np.where(length > ROLL_M, length, 0.0)
         shares = ROLL_SHARES[:, None]
         rolled = source.driven_at(source.lift_m + shares * length, source.all)
-        before, near = source.driven_at(source.lift_m + np.array([[-18.0], [-3.0]]), source.all)
-        approach = rolled[0] + np.maximum(near - before, 0.0) / 15.0 * shares * length
+        approach = rolled[0] + _rise_before_lift(source) * shares * length
         return cls(length, np.maximum.accumulate(np.maximum(approach - rolled, 0.0), axis=0).T)
 
     def lost_at(self, since_m: FloatArray, of: IntArray) -> FloatArray:
