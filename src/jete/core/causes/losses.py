@@ -76,7 +76,18 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
         misfit_s = abs(float(np.sum(times[(1,) * len(FACTORS)][i] - times[(0,) * len(FACTORS)][i])) - gap)
         marks, window = (reference.marks[i], theirs[i]), windows[i]
         logged = _logged_kmh(lap, marks)
-        pair = Pair(marks, anchors, shift[i], driven[i], window.start_m, window.end_m, doubts[i], misfit_s, logged)
+        pair = Pair(
+            marks,
+            anchors,
+            shift[i],
+            driven[i],
+            window.start_m,
+            window.end_m,
+            doubts[i],
+            misfit_s,
+            logged,
+            lap.alignment.scale,
+        )
         moved = {factor: measure(pair) for factor, measure in MOVED.items()}
         shares = carried(_shares(times[..., i, :], moved), driven[i], gains[i])
         along = Along(gaps[i], covariances[i], _phases_within([p.span for p in phases], stretches.edges_m[i]))

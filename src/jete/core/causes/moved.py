@@ -47,7 +47,8 @@ class Pair:
     """Both laps at one corner: marks and anchors, and how they drove its window.
 
     ``misfit_s`` is what the profiles of both laps miss of the gap; ``logged_kmh`` the
-    difference of the lowest speeds as logged where the lines were not seen by positions.
+    difference of the lowest speeds as logged where the lines were not seen by positions;
+    ``scale`` brings the lap's speeds on the reference's odometer.
     """
 
     marks: tuple[Marks, Marks]
@@ -59,6 +60,7 @@ class Pair:
     doubt: Doubt
     misfit_s: float
     logged_kmh: float | None = None
+    scale: float = 1.0
 
 
 class Moved(NamedTuple):
@@ -143,13 +145,18 @@ def _needed_mps2(pair: Pair) -> float:
 
 
 def slowest(pair: Pair) -> Moved:
-    """Lowest speed.  A line that was only inferred must not make most of a difference."""
+    """Lowest speed.  A line that was only inferred must not make most of a difference.
+
+    What only waits for the pick-up is not slowed any more, so two laps are held against each
+    other before it; told is the difference that anybody reads off the marks.
+    """
     change = 3.6 * (sqrt(2.0 * pair.anchors[1].least) - sqrt(2.0 * pair.anchors[0].least))
     seen = pair.logged_kmh is None or pair.logged_kmh * change >= LOGGED_SHARE * change**2
+    read = pair.marks[1].min_speed_kmh * pair.scale - pair.marks[0].min_speed_kmh
     return Moved(
         Kind.OVERSLOWING if change < 0.0 else Kind.MORE_SPEED,
         pair.marks[1].slow_point_m,
-        change,
+        read if read * change > 0.0 else change,
         pair.doubt.pace * pair.marks[0].min_speed_kmh,
         really=seen and abs(change) >= LEAST_SLOW_KMH,
     )
