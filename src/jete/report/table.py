@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from jete.report.words import KIND_WORDS, cause_words, difference, lap_time, not_logged
+from jete.report.positions import positions_words
+from jete.report.sentences import trade_sentence
+from jete.report.words import KIND_WORDS, SURE, cause_words, difference, lap_time, not_logged
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -58,6 +60,7 @@ def _ledger(c: LapComparison) -> str:
         "",
         f"lap {lap.label}  {lap_time(lap.span.time_s)}  gap {difference(c.gap_s)} s",
         *([not_logged(c.passage.inferred)] if c.passage.inferred else []),
+        *([f"positions {positions_words(c.alignment.worth, lap.log.positions)}"] if c.alignment.worth else []),
         f"{'corner':>8}  {'gap s':>7}  {'running':>7}  causes",
     ]
     running = 0.0
@@ -66,11 +69,16 @@ def _ledger(c: LapComparison) -> str:
         lines.append(
             f"{loss.corner.shown:>3} {loss.corner.direction[:5]:>5} {difference(loss.gap_s):>7}  {difference(running):>7}  {_causes(loss)}"
         )
+        if loss.trade is not None:
+            lines.append(f"{'':>28}{trade_sentence(loss.trade)}")
     rest = sum(loss.unexplained_s for loss in c.corners)
     lines.append(f"{'sum':>9} {difference(running):>7}           of it unexplained {difference(rest)}")
     return "\n".join(lines)
 
 
 def _causes(loss: CornerLoss) -> str:
-    parts = [f"{cause_words(f.kind, f.loss_s)} {difference(f.loss_s)}" for f in loss.findings]
+    parts = [
+        f"{'' if f.confidence >= SURE else 'possibly '}{cause_words(f.kind, f.loss_s)} {difference(f.loss_s)}"
+        for f in loss.findings
+    ]
     return ", ".join([*parts, f"unexplained {difference(loss.unexplained_s)}"])

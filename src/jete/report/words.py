@@ -12,6 +12,8 @@ if TYPE_CHECKING:
 
 # Control signs, signs that turn the direction of text, halves of pairs.
 STEERING = ("Cc", "Cf", "Cs")
+# Claims less sure than this are only possible.
+SURE = 0.8
 MINUS = "\N{MINUS SIGN}"
 
 KIND_WORDS: Final[Mapping[str, str]] = {c.kind: c.title for c in CAUSES.values()}

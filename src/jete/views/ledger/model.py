@@ -10,7 +10,7 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
 from jete.report.sentences import sentence, trade_sentence
 from jete.report.units import Units
-from jete.report.words import KIND_WORDS, cause_words, difference
+from jete.report.words import KIND_WORDS, SURE, cause_words, difference
 
 if TYPE_CHECKING:
     from jete.core.causes.result import CornerLoss, LapComparison
@@ -22,8 +22,6 @@ IN_WORDS = 3
 LEAST_TOLD_S = 0.003
 LEAST_UNEXPLAINED_S = 0.005
 LEAST_SPAN_S = 0.05
-# Claims less sure than this are only possible.
-SURE = 0.8
 # Of the larger side of the bars' scale the smaller has at least this share.
 LEAST_SIDE = 0.12
 
