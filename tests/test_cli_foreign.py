@@ -83,3 +83,21 @@ def test_without_positions_nothing_is_said_of_them(tmp_path: Path, capsys: pytes
         paths[-1].write_text(csv_text(*rows_of(log)), encoding="utf-8")
     assert main(["compare", *map(str, paths), "--json", "-"]) == 0
     assert json.loads(capsys.readouterr().out)["laps"][0]["alignment"]["position"] is None
+
+
+def test_one_sample_a_second_tells_what_a_corner_cost_and_says_that_causes_can_not(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    pocket = LoggerSettings(
+        rate_hz=1.0, channels=("lap", "speed", "x", "y"), receiver=Receiver(fix_hz=1.0, white_m=0.3)
+    )
+    trial = draw_feet_trial(603, pocket)
+    paths = []
+    for log in (trial.reference, trial.lap):
+        paths.append(tmp_path / log.source)
+        paths[-1].write_text(csv_text(*rows_of(log)), encoding="utf-8")
+    assert main(["compare", *map(str, paths)]) == 0
+    assert "its causes can't" in capsys.readouterr().out
+    assert main(["compare", *map(str, paths), "--json", "-"]) == 0
+    corners = json.loads(capsys.readouterr().out)["laps"][0]["corners"]
+    assert all(c["findings"] == [] and c["unexplained_s"] == c["gap_s"] for c in corners)

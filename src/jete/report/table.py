@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from jete.report.positions import positions_words
 from jete.report.sentences import trade_sentence
-from jete.report.words import KIND_WORDS, SURE, cause_words, difference, lap_time, not_logged
+from jete.report.words import COARSE, KIND_WORDS, SURE, cause_words, difference, lap_time, not_logged
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -60,6 +60,7 @@ def _ledger(c: LapComparison) -> str:
         "",
         f"lap {lap.label}  {lap_time(lap.span.time_s)}  gap {difference(c.gap_s)} s",
         *([not_logged(c.passage.inferred)] if c.passage.inferred else []),
+        *([COARSE] if c.passage.coarse else []),
         *([f"positions {positions_words(c.alignment.worth, lap.log.positions)}"] if c.alignment.worth else []),
         f"{'corner':>8}  {'gap s':>7}  {'running':>7}  causes",
     ]

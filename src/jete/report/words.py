@@ -66,6 +66,9 @@ def printable(text: str) -> str:
     return "".join(c if c in "\n\t" or unicodedata.category(c) not in STEERING else ascii(c)[1:-1] for c in text)
 
 
+COARSE = "Samples lie too far apart for marks: what each corner cost can be told, its causes can't."
+
+
 def not_logged(names: Sequence[str]) -> str:
     """A sentence on what of speed, throttle and brake was not logged, and what it follows from; empty where all was.
 

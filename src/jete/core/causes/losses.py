@@ -91,7 +91,7 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
         moved = {factor: measure(pair) for factor, measure in MOVED.items()}
         shares = carried(_shares(times[..., i, :], moved), driven[i], gains[i])
         along = Along(gaps[i], covariances[i], _phases_within([p.span for p in phases], stretches.edges_m[i]))
-        found = findings_of(pair, moved, shares, along)
+        found = [] if ours.coarse or lap.coarse else findings_of(pair, moved, shares, along)
         corners.append(_corner_loss(pair, corner, window, gap, phases, found))
     trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
     total = lap.lap.span.time_s - ours.lap.span.time_s

@@ -15,6 +15,8 @@ from jete.core.motion.motion import Motion, acceleration_mps2
 from jete.core.numeric.interpolate import MonotoneCubic, linear, slopes
 from jete.core.numeric.runs import true_runs
 
+# A vehicle brakes from 150 to 80 km/h in a second and a half: with samples farther apart than this its marks are guesses.
+COARSE_S = 0.4
 # A throttle that balances the vehicle is judged over this;
 BALANCE_REACH_S = 0.08
 # It gains less speed than this,
@@ -37,6 +39,11 @@ class Passage:
     throttle: Pedal
     brake: Pedal
     acceleration_mps2: FloatArray
+
+    @property
+    def coarse(self) -> bool:
+        """Whether samples lie too far apart for marks: what a corner cost can be told then, its causes can't."""
+        return self.motion.step_s > COARSE_S
 
     @property
     def inferred(self) -> tuple[str, ...]:

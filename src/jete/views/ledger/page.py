@@ -16,7 +16,7 @@ from jete.report.positions import positions_words
 from jete.report.sentences import trade_sentence
 from jete.report.table import CAUTION
 from jete.report.units import units_of
-from jete.report.words import MINUS, difference, lap_time, not_logged
+from jete.report.words import COARSE, MINUS, difference, lap_time, not_logged
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
 from jete.views import tables
@@ -258,7 +258,8 @@ class LedgerPage(QWidget):
         apart = differences(runs[0].sheet, runs[1].sheet) if runs[0] and runs[1] else []
         joined = "; ".join(comparison.reference.lap.log.notes)
         reference = f"The reference is {joined}." if joined else ""
-        self.doubts.setText(" ".join(t for t in (laid, not_logged(missing), reference) if t))
+        coarse = COARSE if passage.coarse or comparison.reference.coarse else ""
+        self.doubts.setText(" ".join(t for t in (coarse, laid, not_logged(missing), reference) if t))
         self.aside.setText(escape(f"Not the driver alone: {'; '.join(apart)}.") if apart else "")
         self.aside.setVisible(bool(apart))
 
