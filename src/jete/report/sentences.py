@@ -28,8 +28,8 @@ def sentence(kind: Kind, measure: float, units: Units = METRIC) -> str:
     length, speed = units.length_text(size), units.speed_text(size)
     return {
         Kind.CARRIED_SPEED: f"Arrived {speed} {'faster' if more else 'slower'} from the exit before.",
-        Kind.EARLY_BRAKING: f"Braked {length} before the reference.",
-        Kind.LATE_BRAKING: f"Braked {length} past the reference.",
+        Kind.EARLY_BRAKING: _braked(length, "before", "slow too early", past=more),
+        Kind.LATE_BRAKING: _braked(length, "past", "slow later", past=not more),
         Kind.SOFT_BRAKING: f"Braked softer by {size:.2f} g over the braking.",
         Kind.HARD_BRAKING: f"Braked harder by {size:.2f} g over the braking.",
         Kind.OVERSLOWING: f"Slowed {speed} more than the reference.",
@@ -41,6 +41,18 @@ def sentence(kind: Kind, measure: float, units: Units = METRIC) -> str:
         Kind.SLOW_EXIT: f"Left {speed} slower, for another cause than the pick-up.",
         Kind.FAST_EXIT: f"Left {speed} faster, for another cause than the pick-up.",
     }[kind]
+
+
+def _braked(length: str, side: str, but: str, *, past: bool) -> str:
+    """Where the lap braked; what came of it where that is not what the place alone would say.
+
+    >>> _braked("9 m", "before", "slow too early", past=True)
+    'Braked 9 m past the reference, but was slow too early.'
+    """
+    if not past:
+        return f"Braked {length} {side} the reference."
+    other = "past" if side == "before" else "before"
+    return f"Braked {length} {other} the reference, but was {but}."
 
 
 def trade_sentence(trade: Trade, units: Units = METRIC) -> str:

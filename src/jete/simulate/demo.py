@@ -15,9 +15,11 @@ import numpy as np
 
 from jete.core.log.channels import GRAVITY_MPS2
 from jete.core.log.lap import Log
+from jete.core.log.plane import Origin
 from jete.formats.columns import Columns
 from jete.simulate.circuit import Bend, Circuit, build
-from jete.simulate.driver import Fault, LapPlan, Style, drive
+from jete.simulate.driver import Fault, LapPlan
+from jete.simulate.feet import drive_stint_with_feet
 from jete.simulate.lines import Line, draw_line
 from jete.simulate.logger import LoggerSettings, record
 from jete.simulate.vehicle import CAR, MOTORCYCLE, Vehicle
@@ -25,7 +27,13 @@ from jete.simulate.vehicle import CAR, MOTORCYCLE, Vehicle
 # A place in the open ocean: nobody's circuit.
 SEA_LATITUDE_DEG: Final = 41.2500
 SEA_LONGITUDE_DEG: Final = -31.5000
-METRES_PER_DEGREE: Final = 111_200.0
+# Metres of a degree there, to the east and to the north.
+DEGREE_M: Final = tuple(
+    float(m[0])
+    for m in Origin(SEA_LATITUDE_DEG, SEA_LONGITUDE_DEG).to_plane(
+        np.array([SEA_LATITUDE_DEG + 1.0]), np.array([SEA_LONGITUDE_DEG + 1.0])
+    )
+)
 LAPS: Final = 8
 
 CAR_CHANNELS: Final = (
@@ -53,7 +61,7 @@ class DemoRun:
 
     name: str
     vehicle: Vehicle
-    style: Style
+    level: float
     seed: int
     grip: float
     habits: tuple[Fault, ...]
@@ -78,9 +86,8 @@ def kestrel_sands() -> Circuit:
     return build("Kestrel Sands", bends, straights)
 
 
-CALM = Style(corner_share=0.93, brake_share=0.88, hold_s=0.42, coast_s=0.10)
-WARY = Style(corner_share=0.90, brake_share=0.84, hold_s=0.55, coast_s=0.16)
-RIDER = Style(corner_share=0.88, brake_share=0.82, hold_s=0.50, coast_s=0.20)
+# What share of the grip each of them uses.
+CALM, WARY, RIDER = 0.93, 0.905, 0.88
 
 RUNS: Final = (
     DemoRun("ines-karlsby-run-1", CAR, CALM, 11, 1.0, (), {
@@ -89,33 +96,34 @@ RUNS: Final = (
         5: (Fault("early_braking", 1, 6.0), Fault("throttle_hesitation", 5, 0.4)),
         6: (Fault("late_throttle", 6, 12.0),),
         7: (Fault("coasting", 11, 0.5),),
-        8: (Fault("soft_braking", 1, 0.15), Fault("slow_exit", 12, 0.15)),
+        8: (Fault("soft_braking", 1, 15.0), Fault("slow_exit", 12, 0.15)),
     }),
     DemoRun("ines-karlsby-run-2", CAR, CALM, 12, 0.995, (Fault("early_braking", 8, 7.0),), {
         1: (Fault("overslowing", 11, 5.0),),
         4: (Fault("late_throttle", 12, 14.0),),
         6: (Fault("throttle_hesitation", 7, 0.45), Fault("coasting", 1, 0.5)),
-        7: (Fault("soft_braking", 6, 0.2),),
+        7: (Fault("soft_braking", 6, 20.0),),
     }),
     DemoRun("tomasz-oryel-run-1", CAR, WARY, 21, 1.0, (Fault("early_braking", 1, 6.0), Fault("late_throttle", 12, 8.0)), {
         1: (Fault("overslowing", 6, 7.0), Fault("coasting", 7, 0.6)),
         3: (Fault("throttle_hesitation", 4, 0.45), Fault("overslowing", 11, 6.0)),
-        4: (Fault("soft_braking", 11, 0.22), Fault("late_throttle", 5, 11.0)),
+        4: (Fault("soft_braking", 11, 22.0), Fault("late_throttle", 5, 11.0)),
+        5: (Fault("more_speed", 6, 4.0), Fault("waiting_foot", 6, 11.0), Fault("waiting_foot", 9, 10.0)),
         6: (Fault("coasting", 6, 0.7), Fault("overslowing", 9, 4.0)),
         7: (Fault("throttle_hesitation", 12, 0.5),),
-        8: (Fault("soft_braking", 1, 0.2), Fault("overslowing", 7, 6.0)),
+        8: (Fault("soft_braking", 1, 20.0), Fault("overslowing", 7, 6.0)),
     }),
     DemoRun("tomasz-oryel-run-2", CAR, WARY, 22, 0.99, (Fault("early_braking", 1, 4.0),), {
         2: (Fault("late_throttle", 12, 10.0),),
         3: (Fault("coasting", 11, 0.5), Fault("overslowing", 7, 5.0)),
         5: (Fault("throttle_hesitation", 6, 0.4),),
-        7: (Fault("overslowing", 1, 5.0), Fault("soft_braking", 6, 0.18)),
+        7: (Fault("overslowing", 1, 5.0), Fault("soft_braking", 6, 18.0)),
     }),
     DemoRun("noor-veldane-motorcycle", MOTORCYCLE, RIDER, 31, 1.0, (), {
         2: (Fault("early_braking", 1, 14.0),),
         4: (Fault("coasting", 6, 0.7), Fault("late_throttle", 12, 12.0)),
         5: (Fault("overslowing", 11, 6.0),),
-        7: (Fault("throttle_hesitation", 8, 0.5), Fault("soft_braking", 1, 0.2)),
+        7: (Fault("throttle_hesitation", 8, 0.5), Fault("soft_braking", 1, 20.0)),
     }),
 )  # fmt: skip
 
@@ -127,7 +135,8 @@ def record_run(run: DemoRun, circuit: Circuit) -> Log:
         wear = 1.0 - 0.0016 * max(0, lap - 3) - (0.012 if lap == 1 else 0.0)
         plans.append(LapPlan((*run.habits, *run.slips.get(lap, ())), run.grip * wear))
     plans.append(LapPlan(grip=run.grip * 0.95))
-    trace = drive(circuit, run.vehicle, plans, run.style)
+    # A driver's habits are the same on every day.
+    trace = drive_stint_with_feet(circuit, run.vehicle, run.seed // 10, plans, run.level, run.seed)
     settings = LoggerSettings(rate_hz=50.0, odometer_scale=1.0 + 0.0004 * (run.seed - 20), position_noise_m=0.7)
     channels = CAR_CHANNELS if run.vehicle.kind == "car" else MOTORCYCLE_CHANNELS
     line = _line(circuit, run.seed)
@@ -159,8 +168,7 @@ def _logged(log: Log) -> list[tuple[str, np.ndarray, np.ndarray, str]]:
         time = c.time_s
         if name in ("x", "y"):
             north = name == "y"
-            scale = METRES_PER_DEGREE * (1.0 if north else np.cos(np.radians(SEA_LATITUDE_DEG)))
-            value = (SEA_LATITUDE_DEG if north else SEA_LONGITUDE_DEG) + c.value / scale
+            value = (SEA_LATITUDE_DEG if north else SEA_LONGITUDE_DEG) + c.value / DEGREE_M[north]
             out.append(("latitude" if north else "longitude", time, value, "deg"))
             continue
         factor, unit = LOGGED.get(name, (1.0, c.unit))

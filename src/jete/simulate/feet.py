@@ -21,19 +21,21 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.simulate.circuit import Circuit, RoadCorner
-from jete.simulate.driver import Fault, Trace, TrueCorner
+from jete.simulate.driver import Fault, LapPlan, Trace, TrueCorner
 from jete.simulate.habits import Habits, draw_habits
 from jete.simulate.vehicle import Vehicle
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Sequence
 
 RATE_HZ = 200.0
 # A trace begins and ends so far from the lap that counts, in laps.
-LEAD, TAIL = 0.55, 1.3
+LEAD, END = 0.55, 2.55
 # Slower than this no corner is taken.
 SLOWEST_MPS = 9.0
 NEVER_M = 1e9
+# One standard deviation, from lap to lap, of brake point, release and pick-up (metres) and of the lowest speed (share).
+SHAKEN = (1.2, 0.5, 1.0, 0.004)
 # A bend that asks for no more slowing than this is taken flat.
 FLAT_MPS = 1.5
 
@@ -64,21 +66,67 @@ def drive_with_feet(
         circuit: the road.
         vehicle: that is driven.
         seed: of the driver's habits.
-        faults: of lap 1, in the units of :class:`jete.simulate.driver.Fault`.
+        faults: of lap 1, in the units of :class:`jete.simulate.driver.Fault`; soft and hard braking in metres of an
+            earlier or later brake point from which the vehicle is as slow at the same place.
         level: share of the grip that the driver uses.
     """
     acts = _nominal(circuit, vehicle, seed, level)
     faulty = [_with_faults(a, faults, vehicle) if _lap_of(a, circuit) == 1 else a for a in acts]
-    march = _March(circuit, vehicle, faulty)
+    march = _March(circuit, vehicle, faulty, (LEAD, END))
     march.run()
     return march.trace()
+
+
+def drive_stint_with_feet(
+    circuit: Circuit, vehicle: Vehicle, seed: int, laps: Sequence[LapPlan], level: float, day: int
+) -> Trace:
+    """Laps one after the other: grips and faults of each, and what no two laps of a person have alike.
+
+    Args:
+        circuit: the road.
+        vehicle: that is driven.
+        seed: of the driver's habits.
+        laps: in order; the first and the last are driven in part.
+        level: share of the grip that the driver uses.
+        day: seed of what differs from lap to lap.
+    """
+    rng = np.random.default_rng([seed, day])
+    count = len(circuit.corners)
+    nominal = _nominal(circuit, vehicle, seed, level)[count : 2 * count]
+    acts = [
+        _shaken(_with_faults(_in_lap(act, lap, plan.grip, circuit.length_m), plan.faults, vehicle), rng)
+        for lap, plan in enumerate(laps)
+        for act in nominal
+    ]
+    march = _March(circuit, vehicle, acts, (LEAD, len(laps) - 0.7), [p.grip for p in laps])
+    march.run()
+    return march.trace()
+
+
+def _in_lap(act: Act, lap: int, grip: float, length_m: float) -> Act:
+    """An act of lap 1 in another lap, on a road with another grip: less of it asks for less speed and an earlier brake."""
+    by = (lap - 1) * length_m
+    brake = None if act.brake_m is None else act.slowed_m - (act.slowed_m - act.brake_m) / grip + by
+    rolls = act.rolls_from_m + by if act.rolls_from_m < NEVER_M else NEVER_M
+    moved = replace(act, slowed_m=act.slowed_m + by, pickup_m=act.pickup_m + by, rolls_from_m=rolls, brake_m=brake)
+    return replace(moved, slow_mps=act.slow_mps * sqrt(grip))
+
+
+def _shaken(act: Act, rng: np.random.Generator) -> Act:
+    """An act as a person does it once: a metre here, a metre there."""
+    brake, slowed, pickup, speed = rng.normal(0.0, SHAKEN)
+    if act.brake_m is None:
+        return act
+    pickup_m = max(act.pickup_m + pickup, act.slowed_m + slowed + 1.0)
+    moved = replace(act, brake_m=act.brake_m + brake, slowed_m=act.slowed_m + slowed, pickup_m=pickup_m)
+    return replace(moved, slow_mps=act.slow_mps * (1.0 + speed))
 
 
 @lru_cache(maxsize=4)
 def _nominal(circuit: Circuit, vehicle: Vehicle, seed: int, level: float) -> list[Act]:
     """The acts without faults.  People brake by what they see, so the places where they braked stay."""
     plain = _plans(circuit, vehicle, seed, level)
-    first = _March(circuit, vehicle, plain)
+    first = _March(circuit, vehicle, plain, (LEAD, END))
     first.run()
     return [
         replace(a, brake_m=first.braked[k][0], arrives_mps=first.braked[k][1]) if k in first.braked else a
@@ -172,12 +220,20 @@ _CHANGES: dict[str, Callable[[Act, float, Vehicle], Act]] = {
 class _March:
     """The vehicle, metre by metre."""
 
-    def __init__(self, circuit: Circuit, vehicle: Vehicle, acts: list[Act]) -> None:
-        self.circuit, self.vehicle, self.acts = circuit, vehicle, acts
+    def __init__(
+        self,
+        circuit: Circuit,
+        vehicle: Vehicle,
+        acts: list[Act],
+        ends: tuple[float, float],
+        grips: Sequence[float] = (),
+    ) -> None:
+        self.circuit, self.vehicle, self.acts, self.grips = circuit, vehicle, acts, grips
+        self.grip = 1.0
         self.step = circuit.length_m / len(circuit.station_m)
         self.kappa: list[float] = np.abs(circuit.curvature_1pm).tolist()
-        self.first = int(LEAD * len(self.kappa))
-        count = int((1.0 + TAIL) * len(self.kappa)) - self.first + len(self.kappa) // 4
+        self.first = int(ends[0] * len(self.kappa))
+        count = int(ends[1] * len(self.kappa)) - self.first
         self.speed, self.push = np.empty(count), np.empty(count)
         self.throttle, self.brake = np.zeros(count), np.zeros(count)
         self.braked: dict[int, tuple[float, float]] = {}
@@ -192,6 +248,8 @@ class _March:
         v, foot, last = 0.8 * self.acts[k].slow_mps + 12.0, _Foot(), self.acts[k - 1] if k else None
         for i in range(len(self.speed)):
             s = at + i * self.step
+            if self.grips:
+                self.grip = self.grips[min(int(s / self.circuit.length_m), len(self.grips) - 1)]
             while k < len(self.acts) and s >= self.acts[k].pickup_m and not foot.braking:
                 if foot.slowed:
                     last, foot.since_s, foot.slowed = self.acts[k], 0.0, False
@@ -214,10 +272,10 @@ class _March:
 
     def _used(self, s: float, v: float) -> float:
         kappa = self.kappa[int(s / self.step) % len(self.kappa)]
-        return min(v * v * kappa / (self.vehicle.lateral_g * self.vehicle.normal_mps2(v)), 0.98)
+        return min(v * v * kappa / (self.grip * self.vehicle.lateral_g * self.vehicle.normal_mps2(v)), 0.98)
 
     def _grip(self, v: float, used: float, g: float) -> float:
-        return g * self.vehicle.normal_mps2(v) * sqrt(max(1.0 - used * used, 0.04))
+        return self.grip * g * self.vehicle.normal_mps2(v) * sqrt(max(1.0 - used * used, 0.04))
 
     def _slows(self, foot: _Foot, s: float, v: float, k: int, act: Act, used: float) -> bool:
         """Whether the driver slows here: at his place, or where the road asks for it the first time."""
@@ -311,14 +369,15 @@ class _March:
 
     def _truth(self) -> list[TrueCorner]:
         out = []
-        base = self.circuit.length_m
         for a in self.acts:
-            if _lap_of(a, self.circuit) != 1:
-                continue
+            lap = _lap_of(a, self.circuit)
+            base = lap * self.circuit.length_m
             lo, hi = (int(m / self.step) - self.first for m in (a.slowed_m - 20.0, a.pickup_m + 5.0))
+            if lap < 1 or hi > len(self.speed):
+                continue
             at = lo + int(np.argmin(self.speed[lo:hi]))
             out.append(
-                TrueCorner(1, a.corner, None if a.brake_m is None else a.brake_m - base, (at + self.first) * self.step - base,
+                TrueCorner(lap, a.corner, None if a.brake_m is None else a.brake_m - base, (at + self.first) * self.step - base,
                            float(self.speed[at]), a.pickup_m - base, a.brake_m is None)
             )  # fmt: skip
         return out

@@ -92,10 +92,11 @@ def _draw(reference: Trace, rng: np.random.Generator, seed: int, made: Made, cou
 
 def _free(reference: Trace) -> list[int]:
     """Corners that are braked for, with road before the brake on which something can be done otherwise."""
-    before = [0.0, *(c.throttle_on_m for c in reference.corners)]
+    corners = [c for c in reference.corners if c.lap == 1]
+    before = [0.0, *(c.throttle_on_m for c in corners)]
     return [
         c.corner
-        for c, picked in zip(reference.corners, before, strict=False)
+        for c, picked in zip(corners, before, strict=False)
         if not c.flat and c.brake_on_m is not None and c.brake_on_m > picked + FREE_M
     ]
 

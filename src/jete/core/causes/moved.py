@@ -23,6 +23,8 @@ LEAST_ARRIVAL_KMH = 0.5
 LEAST_MOVE_M = 1.5
 # And the whole of a slowing to one,
 LEAST_SHIFT_M = 1.0
+# and a slowing as a whole against its brake point to five,
+LEAST_AGAINST_M = 5.0
 # A deceleration to a hundredth of g,
 LEAST_BRAKING_G = 0.01
 # And a hundredth of itself,
@@ -92,6 +94,8 @@ def arrival(pair: Pair) -> Moved:
 def brake_point(pair: Pair) -> Moved:
     """Brake point, or lift where neither brakes; of the side to which the whole slowing has moved.
 
+    By what its own deceleration needs: who brakes 5 m later, and so much harder that he is slow
+    20 m before the reference, braked too early.
     Where both begin before the window (braking across the line) the slowing tells by how much.
     """
     reference, lap = pair.marks
@@ -100,14 +104,27 @@ def brake_point(pair: Pair) -> Moved:
     seen = len(on) == 2 and max(on) > pair.start_m + LEAST_SHIFT_M
     measure = on[1] - on[0] if seen else shift
     at = lap.onset_m if lap.onset_m is not None else pair.anchors[1].brake_m
-    moved = abs(shift) > max(LEAST_SHIFT_M, pair.doubt.brake_m) and measure * shift > 0.0
+    moved = abs(shift) > max(LEAST_SHIFT_M, pair.doubt.brake_m)
+    with_it = measure * shift > 0.0 and abs(measure) > LEAST_MOVE_M
     return Moved(
         Kind.EARLY_BRAKING if shift < 0.0 else Kind.LATE_BRAKING,
         at,
         measure,
         pair.doubt.brake_m,
-        really=moved and abs(measure) > LEAST_MOVE_M,
+        really=moved and (with_it or _against(pair)),
     )
+
+
+def _against(pair: Pair) -> bool:
+    """Whether the lap braked later, but so much harder that it was slow too early; or earlier, but so softly that it was slow later."""
+    shift = pair.brake_shift_m
+    return abs(shift) > LEAST_AGAINST_M and _harder_mps2(pair) * shift < 0.0 and _brake_move_m(pair) * shift < 0.0
+
+
+def _brake_move_m(pair: Pair) -> float:
+    """Distance between the brake points; 0 where one is not seen."""
+    on = [m.onset_m for m in pair.marks]
+    return on[1] - on[0] if on[0] is not None and on[1] is not None else 0.0
 
 
 def braking(pair: Pair) -> Moved:
@@ -119,7 +136,8 @@ def braking(pair: Pair) -> Moved:
     own, change = (g / GRAVITY_MPS2 for g in (pair.anchors[0].braking_mps2, _harder_mps2(pair)))
     needed = _needed_mps2(pair) / GRAVITY_MPS2
     explained = min(needed / change, 1.0) if needed * change > 0.0 else 0.0
-    both = all(m.brake_on_m is not None for m in pair.marks)
+    # One decision: harder and too early, it stands under the brake point.
+    both = all(m.brake_on_m is not None for m in pair.marks) and not _against(pair)
     least = LEAST_BRAKING_G + LEAST_BRAKING_SHARE * own
     return Moved(
         Kind.SOFT_BRAKING if change < 0.0 else Kind.HARD_BRAKING,
