@@ -152,8 +152,10 @@ class Hybrids:
         holds = np.minimum(reference.pickup_m - reference.slowed_m, lap.pickup_m - lap.slowed_m)
         needed = lap.slowed_m + np.maximum(holds, 0.0) - reference.pickup_m
         forced = np.minimum(np.maximum(needed, 0.0), np.maximum(lap.pickup_m - reference.pickup_m, 0.0))
-        # Who holds the speed for longer could have picked up where the reference does.
-        return np.where(holds > LONGEST_NEEDED_S * np.sqrt(2.0 * lap.least), 0.0, forced)
+        # Who holds the speed for longer, or rolls off the brake where the reference picks up, could have picked up there.
+        holds_long = holds > LONGEST_NEEDED_S * np.sqrt(2.0 * lap.least)
+        rolls = (lap.slowed_m >= reference.pickup_m - 0.5) & (lap.released_m <= reference.pickup_m - OWN_PICKUP_M)
+        return np.where(holds_long | rolls, 0.0, forced)
 
     def _cells_from(self, low_m: FloatArray, high_m: FloatArray) -> Piece:
         """The cells between two places of each corner, (c,) both."""
