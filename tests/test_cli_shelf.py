@@ -46,8 +46,8 @@ def test_a_list_can_be_searched(shelf: Path, capsys: Captured) -> None:
 
 
 def test_laps_of_the_library_compare_like_those_of_their_files(shelf: Path, capsys: Captured) -> None:
-    kept = document(capsys, "compare", "library:1:3", "library:2:2")["laps"][0]
-    files = document(capsys, "compare", f"{INES}:3", f"{TOMASZ}:2")["laps"][0]
+    kept = document(capsys, "compare", "library:1:4", "library:2:2")["laps"][0]
+    files = document(capsys, "compare", f"{INES}:4", f"{TOMASZ}:2")["laps"][0]
     assert kept["gap_s"] == pytest.approx(files["gap_s"], abs=0.01)
     assert document(capsys, "compare", "library:1", "library:2")["laps"][0]["gap_s"] == kept["gap_s"]
 
@@ -104,7 +104,7 @@ def test_backup_check_and_restore(shelf: Path, capsys: Captured) -> None:
     assert not (shelf / "shelf" / "quarantine").exists()
     assert "channel data is gone" in capsys.readouterr().out
     assert document(capsys, "restore", out)["recordings"] == 2
-    assert document(capsys, "compare", "library:1:3", "library:2:2")["laps"]
+    assert document(capsys, "compare", "library:1:4", "library:2:2")["laps"]
 
 
 @pytest.mark.parametrize(
@@ -158,13 +158,13 @@ def test_laps_of_the_library_are_told_with_their_drivers(shelf: Path, capsys: Ca
     assert "reference Ines Karlsby, ines-karlsby-run-1.parquet:3" in out
     assert "the run of Ines Karlsby: 2 of 2 laps count" in out
     assert "the run of Tomasz Oryel: 3 of 3 laps count" in out
-    found = document(capsys, "compare", "library:1:3", "library:2:2", "library:1:4")
+    found = document(capsys, "compare", "library:1:4", "library:2:2", "library:1:4")
     assert [lap["driver"] for lap in found["laps"]] == ["Tomasz Oryel", "Ines Karlsby"]
     assert len(found["runs"]) == 2
 
 
 def test_corners_of_the_library_have_ids_and_the_numbers_of_their_circuit(shelf: Path, capsys: Captured) -> None:
-    a = document(capsys, "compare", "library:1:3", "library:2:2")["laps"][0]["corners"]
+    a = document(capsys, "compare", "library:1:4", "library:2:2")["laps"][0]["corners"]
     b = document(capsys, "compare", "library:2:4", "library:1:5")["laps"][0]["corners"]
     assert [(c["id"], c["number"]) for c in a] == [(c["id"], c["number"]) for c in b]
     files = document(capsys, "compare", INES, TOMASZ)["laps"][0]["corners"]

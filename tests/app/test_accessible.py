@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import itertools
 from typing import TYPE_CHECKING
 
@@ -18,6 +19,8 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from pytestqt.qtbot import QtBot
+
+    from jete.session.state import Session
 
 PAGES = ("laps", "ledger")
 DIALOGS = ("bin", "keys", "panels", "line", "server")
@@ -69,28 +72,20 @@ def opened(shelf: Application, action: str, qtbot: QtBot) -> QDialog:
     return shown()[0]
 
 
-@pytest.mark.parametrize("page", PAGES)
-@pytest.mark.parametrize("whole_run", [False, True])
-def test_all_that_takes_the_focus_on_a_page_has_a_name(
-    shelf: Application,
-    page: str,
-    whole_run: bool,  # noqa: FBT001
-    qtbot: QtBot,
-) -> None:
-    shelf.store.look_at(lambda s: ops.display(ops.go_to_page(s, page), whole_run=whole_run))
-    qtbot.waitUntil(lambda: shelf.tasks.idle, timeout=30000)
-    assert nameless(shelf.window) == []
+def test_all_that_takes_the_focus_on_a_page_has_a_name(shelf: Application, qtbot: QtBot) -> None:
+    for page, whole_run in itertools.product(PAGES, (False, True)):
+        shown = functools.partial(_on_page, page=page, whole_run=whole_run)
+        shelf.store.look_at(shown)
+        qtbot.waitUntil(lambda: shelf.tasks.idle, timeout=30000)
+        assert nameless(shelf.window) == [], (page, whole_run)
+
+
+def _on_page(session: Session, *, page: str, whole_run: bool) -> Session:
+    return ops.display(ops.go_to_page(session, page), whole_run=whole_run)
 
 
 def test_all_that_takes_the_focus_on_the_empty_page_has_a_name(empty: Application) -> None:
     assert nameless(empty.window) == []
-
-
-@pytest.mark.parametrize("action", DIALOGS)
-def test_all_that_takes_the_focus_in_a_dialog_has_a_name(shelf: Application, action: str, qtbot: QtBot) -> None:
-    dialog = opened(shelf, action, qtbot)
-    assert nameless(dialog) == []
-    dialog.close()
 
 
 def test_the_mapping_sheet_has_names(qtbot: QtBot, tmp_path: Path) -> None:
@@ -106,14 +101,13 @@ def test_the_mapping_sheet_has_names(qtbot: QtBot, tmp_path: Path) -> None:
     assert nameless(sheet) == []
 
 
-@pytest.mark.parametrize("page", PAGES)
-def test_tab_reaches_all_of_a_page_from_left_to_right(shelf: Application, page: str) -> None:
-    shelf.store.look_at(lambda s: ops.go_to_page(s, page))
-    body = shelf.window.laps if page == "laps" else shelf.window.ledger
-    order = [w for w in tabbed_through(shelf.window) if body.isAncestorOf(w)]
-    assert set(order) == {w for w in tabbable(shelf.window) if body.isAncestorOf(w)}
-    columns = [max(body.split.indexOf(p) for p in parts(w)) for w in order]
-    assert columns == sorted(columns)
+def test_tab_reaches_all_of_a_page_from_left_to_right(shelf: Application) -> None:
+    for page, body in (("laps", shelf.window.laps), ("ledger", shelf.window.ledger)):
+        shelf.store.look_at(functools.partial(_on_page, page=page, whole_run=False))
+        order = [w for w in tabbed_through(shelf.window) if body.isAncestorOf(w)]
+        assert set(order) == {w for w in tabbable(shelf.window) if body.isAncestorOf(w)}
+        columns = [max(body.split.indexOf(p) for p in parts(w)) for w in order]
+        assert columns == sorted(columns), page
 
 
 def parts(widget: QWidget | None) -> list[QWidget]:
@@ -125,11 +119,13 @@ def parts(widget: QWidget | None) -> list[QWidget]:
     return out
 
 
-@pytest.mark.parametrize("action", DIALOGS)
-def test_tab_goes_down_a_dialog(shelf: Application, action: str, qtbot: QtBot) -> None:
-    dialog = opened(shelf, action, qtbot)
-    QApplication.processEvents()
-    heights = [w.mapTo(dialog, QPoint(0, w.height())).y() for w in tabbed_through(dialog)]
-    assert heights, "nothing takes the focus"
-    assert all(b >= a - 8 for a, b in itertools.pairwise(heights)), heights
-    dialog.close()
+def test_all_that_takes_the_focus_in_a_dialog_has_a_name_and_tab_goes_down_it(shelf: Application, qtbot: QtBot) -> None:
+    for action in DIALOGS:
+        dialog = opened(shelf, action, qtbot)
+        QApplication.processEvents()
+        assert nameless(dialog) == [], action
+        heights = [w.mapTo(dialog, QPoint(0, w.height())).y() for w in tabbed_through(dialog)]
+        assert heights, f"nothing takes the focus in {action}"
+        assert all(b >= a - 8 for a, b in itertools.pairwise(heights)), (action, heights)
+        dialog.close()
+        qtbot.waitUntil(lambda: not [d for d in shelf.window.findChildren(QDialog) if d.isVisible()], timeout=5000)
