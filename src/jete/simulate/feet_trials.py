@@ -5,7 +5,6 @@ Made apart from what the method assumes; truth is a lap driven again without eac
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -16,8 +15,8 @@ from jete.simulate.driver import Fault, Trace
 from jete.simulate.feet import drive_with_feet
 from jete.simulate.habits import draw_habits
 from jete.simulate.lines import draw_line
-from jete.simulate.logger import LoggerSettings, record
-from jete.simulate.trials import Trial, TrueFault
+from jete.simulate.logger import LoggerSettings
+from jete.simulate.trials import Trial, TrueFault, recorded
 from jete.simulate.vehicle import draw_vehicle
 
 Made = Literal["faults", "equal", "waits", "trades"]
@@ -66,12 +65,7 @@ def draw_feet_trial(seed: int, settings: LoggerSettings | None = None, made: Mad
     true = tuple(TrueFault(f, lap, driven(tuple(g for g in chosen if g is not f))) for f in chosen)
     lines = [draw_line(circuit, 1000 * seed + k, 1.2) for k in (1, 2)]
     scales = [float(rng.uniform(0.99, 1.01)) for _ in range(2)]
-    logs = [
-        record(t, line, replace(settings, odometer_scale=s), 10 * seed + k, (1, 2), name)
-        for k, (t, line, s, name) in enumerate(
-            zip((reference, lap), lines, scales, ("reference.csv", "lap.csv"), strict=True)
-        )
-    ]
+    logs = recorded((reference, lap), lines, scales, settings, seed)
     return Trial(seed, circuit, logs[0], logs[1], reference, lap, lines[0], lines[1], scales[0], true)
 
 

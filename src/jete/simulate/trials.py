@@ -108,13 +108,19 @@ def draw_trial(seed: int, settings: LoggerSettings | None = None, *, faults: int
     true = tuple(TrueFault(f, lap, driven(tuple(g for g in chosen if g != f))) for f in chosen)
     lines = [draw_line(circuit, 1000 * seed + k) for k in (1, 2)]
     scales = [float(rng.uniform(0.99, 1.01)) for _ in range(2)]
-    logs = [
-        record(t, line, replace(settings, odometer_scale=s), 10 * seed + k, (1, 2), name)
-        for k, (t, line, s, name) in enumerate(
-            zip((reference, lap), lines, scales, ("reference.csv", "lap.csv"), strict=True)
-        )
-    ]
+    logs = recorded((reference, lap), lines, scales, settings, seed)
     return Trial(seed, circuit, logs[0], logs[1], reference, lap, lines[0], lines[1], scales[0], true)
+
+
+def recorded(
+    traces: tuple[Trace, Trace], lines: list[Line], scales: list[float], settings: LoggerSettings, seed: int
+) -> list[Log]:
+    """The logs of a reference and a lap, one whole lap each, with an odometer's scale of their own."""
+    names = ("reference.csv", "lap.csv")
+    return [
+        record(t, line, replace(settings, odometer_scale=s), 10 * seed + k, (1, 2), name)
+        for k, (t, line, s, name) in enumerate(zip(traces, lines, scales, names, strict=True))
+    ]
 
 
 def _draw_faults(reference: Trace, rng: np.random.Generator, count: int) -> tuple[Fault, ...]:
