@@ -73,6 +73,10 @@ def test_what_is_only_possible_is_called_so(sure: float, words: str) -> None:
     assert ledger.Part("late_throttle", 0.1, sure).in_words == words
 
 
+def test_a_cause_that_is_on_few_laps_of_a_run_is_no_less_sure_for_it() -> None:
+    assert ledger.Part("late_throttle", 0.1, 0.25, "2×").in_words == "late throttle +0.100 2×"
+
+
 def test_the_tooltip_tells_each_cause_as_a_sentence(filled: ledger.LedgerModel, comparison: Comparison) -> None:
     number = next(i for i, c in enumerate(comparison.laps[0].corners) if c.findings)
     tip = filled.index(number, ledger.BAR).data(Qt.ItemDataRole.ToolTipRole)

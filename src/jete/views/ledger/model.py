@@ -50,7 +50,8 @@ class Part:
         """The cause with its seconds."""
         words = f"{cause_words(self.cause, self.seconds, self.ahead)} {difference(self.seconds)}"
         words = f"{words} {self.note}".rstrip()
-        return words if self.confidence >= SURE else f"possibly {words}"
+        # Of a run it tells on how many laps a cause is there, which is no doubt of it.
+        return words if self.note or self.confidence >= SURE else f"possibly {words}"
 
 
 @dataclass(frozen=True)
