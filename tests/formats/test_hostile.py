@@ -174,7 +174,7 @@ def test_a_refused_table_never_ends_the_process(tmp_path: Path) -> None:
     (tmp_path / "long.csv").write_text(heads + body + "1,2,3,4,5\n" + body, encoding="utf-8")
     work = (
         "import os, sys\nfrom jete.cli import main\n"
-        "for _ in range(30):\n"
+        "for _ in range(15):\n"
         "    pid = os.fork()\n"
         "    if pid == 0:\n"
         "        sys.stderr = open(os.devnull, 'w')\n"
@@ -185,7 +185,7 @@ def test_a_refused_table_never_ends_the_process(tmp_path: Path) -> None:
         [sys.executable, "-c", work, tmp_path / "long.csv"], capture_output=True, text=True, check=True,
         env={**os.environ, "PYTHONPATH": "src"},
     )  # fmt: skip
-    assert done.stdout.split() == ["2"] * 30
+    assert done.stdout.split() == ["2"] * 15
 
 
 @pytest.mark.parametrize("first", range(0, 40, 10))
