@@ -37,6 +37,7 @@ CELL_M = 3.0
 STEPS = 5
 # Positions leave less to be found.
 STEPS_SEEN = 3
+# Gauss–Newton has settled when no place moves by more than this.
 SETTLED_M = 0.05
 # How far an own distance may stray, m² per m: 0.17 m in a kilometre. Larger lets the shift follow the sensor's noise.
 SLIP_DENSITY = 3e-5

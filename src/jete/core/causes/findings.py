@@ -30,6 +30,7 @@ LACK_PRICE = 3.0
 UNSEEN_PRICE = 7.0
 # Errors of the model: of every share on a stretch, and of the gap there.
 SHARE_ERROR = 0.15
+# Cells and table ends make this of a stretch.
 STRETCH_SIGMA_S = 0.002
 # A claim less sure than this is none.
 POSSIBLE = 0.5

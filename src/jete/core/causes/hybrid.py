@@ -38,6 +38,7 @@ FLOOR_REACH_M = 30.0
 RAMP_S = 0.3
 # Longer than this a throttle is not fed but limited by grip.
 LONGEST_FEED_S = 1.5
+# Of the longer feeding the foot decides so much, grip the rest: 1 and 0.5 found as many waiting feet, 0 fewer.
 FEED_SHARE = 0.5
 # What a pick-up is later by beyond what later braking forces; less than this is no throttle of its own.
 OWN_PICKUP_M = 1.5

@@ -41,6 +41,7 @@ LEAST_EXIT_KMH = 0.3
 LOGGED_SHARE = 0.3
 # What the speed on arrival makes of the braking is known to this share of it, over no less road than this.
 ARRIVAL_SHARE = 0.3
+# A shorter braking gives no deceleration that an arrival could need.
 LEAST_STRETCH_M = 20.0
 
 

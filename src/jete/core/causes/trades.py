@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
 # Less is no side of a trade, nor is what is less than this share of the other side.
 LEAST_SIDE_S = 0.03
+# A fifth: less beside it is no bargain.
 LEAST_SHARE = 0.2
 
 

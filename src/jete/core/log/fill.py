@@ -32,6 +32,7 @@ SMALL = 0.1
 FILLED_SHARE = 0.3
 # Nothing made of noise is this much smoother at once than over a tenth of a second.
 SMOOTHER = 3.0
+# Ten times a second, as most receivers tell their place.
 THINNED_S = 0.1
 
 
