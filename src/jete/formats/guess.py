@@ -15,6 +15,7 @@ import numpy as np
 
 from jete.core.log.channels import QUANTITIES, canonical_name, factor
 from jete.core.log.plane import Origin
+from jete.core.log.plausible import DEGREE_M
 from jete.core.numeric.likeness import likeness
 
 if TYPE_CHECKING:
@@ -28,7 +29,6 @@ LONGEST_STEP_S = 0.2
 FEWEST = 50
 # A path goes this far to either side, and from one position to the next it is no jump.
 PATH_M = (80.0, 20_000.0)
-DEGREE_M = 111_000.0
 JUMP_SHARE, REACH_S = 0.08, 0.3
 SMOOTH_SHARE = 0.02
 SAME_SPEED = 0.95

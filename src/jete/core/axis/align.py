@@ -137,7 +137,7 @@ def _sensed_as_road(lap: Unplaced, u: FloatArray, road: Road) -> FloatArray | No
     if lap.curvature_1pm is None or not road.sensed:
         return None
     own = np.interp(road.grid_m, u, lap.curvature_1pm)
-    return _to_scale(lap.curvature_1pm, u, road) if likeness(own, road.curvature_1pm) > RUNS_AS_ROAD else None
+    return _to_scale(lap.curvature_1pm, own, road) if likeness(own, road.curvature_1pm) > RUNS_AS_ROAD else None
 
 
 def _by_curvature(lap: Unplaced, curvature: FloatArray, road: Road, scale: float) -> Alignment:
@@ -146,15 +146,14 @@ def _by_curvature(lap: Unplaced, curvature: FloatArray, road: Road, scale: float
     alike = likeness(own, shared)
     if alike < LEAST_ALIKE:
         raise different_road(lap.name, f"its bends do not go with the reference's (correlation {alike:.2f})")
-    found = shift_from_bends(_to_scale(curvature, u, road), u, road)
+    found = shift_from_bends(_to_scale(curvature, own, road), u, road)
     place = _monotone(u + found.shift(u), road.length_m)
     residual = float(np.sqrt(np.mean((place - u) ** 2)))
     return Alignment("curvature", scale * (1.0 + found.rate), residual, _spread(lap, road, found), place)
 
 
-def _to_scale(curvature: FloatArray, u: FloatArray, road: Road) -> FloatArray:
-    """A sensor's curvature on the scale of the road's, (n,)."""
-    own = np.interp(road.grid_m, u, curvature)
+def _to_scale(curvature: FloatArray, own: FloatArray, road: Road) -> FloatArray:
+    """A sensor's curvature on the scale of the road's, (n,); ``own`` is it on the road's grid."""
     gain = float(own @ road.curvature_1pm / max(float(own @ own), 1e-12))
     return curvature if abs(gain - 1.0) < SAME_SENSOR else gain * curvature
 

@@ -19,7 +19,6 @@ import numpy as np
 
 from jete.core.axis.road import SMOOTH_S
 from jete.core.axis.shift import PIN_M, Shift, solve_with_rate, tie_rows
-from jete.core.motion.pace import SLOWEST_MPS
 from jete.core.numeric.banded import BandedLeastSquares, Rows
 from jete.core.numeric.robust import robust_sigma
 from jete.core.numeric.spline import Curve, Knots
@@ -70,7 +69,7 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, s
         for side, off in enumerate((seen.shift, seen.offset)):
             prior.add(values.by_turns(side), seen.noise_m**-2, off)
     shift = Curve(knots, np.zeros((knots.size, 2)))
-    speed = np.maximum(np.interp(at, road.grid_m, road.speed_mps), SLOWEST_MPS)
+    speed = road.pace_at(at)
     for _ in range(STEPS if seen is None else STEPS_SEEN):
         system = _linearised(at, own, speed, road, shift)
         tie = tie_rows(knots, road.curvature_at(knots.middles() + shift(knots.middles())[:, 0]))

@@ -67,6 +67,10 @@ class Road:
         """Curvature at places (m,), 1/m, left positive, (m,); beyond the ends the end values."""
         return np.interp(place_m, self.grid_m, self.curvature_1pm)
 
+    def pace_at(self, place_m: FloatArray) -> FloatArray:
+        """The reference's speed at places (…), m/s, (…); never slower than an error of place may be divided by."""
+        return np.maximum(np.interp(place_m, self.grid_m, self.speed_mps), SLOWEST_MPS)
+
 
 def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     """The road as the reference lap drove it."""

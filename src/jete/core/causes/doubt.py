@@ -14,7 +14,6 @@ import numpy as np
 
 from jete.core.causes.kinds import Factor
 from jete.core.motion.motion import blur_s
-from jete.core.motion.pace import SLOWEST_MPS
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -85,7 +84,7 @@ def doubts_of(
     brake_m = np.hypot(change["brake"], brake_step_m)
     pickup_m = np.hypot(change["pickup"], _steps_m(passages, road, pickup, "throttle"))
     # An edge seen wrong between two samples moves the brake point, not the end of the slowing.
-    edge_s = brake_step_m / _speed_at(road, brake)
+    edge_s = brake_step_m / road.pace_at(brake)
     braked = _deceleration(road, (brake, slowed), brake_m, inferred, corners)
     costs = dict.fromkeys(Factor, np.zeros_like(edge_s)) | {Factor.BRAKE_POINT: edge_s, Factor.BRAKING: edge_s}
     ends = _ends_mps(passages, len(corners))
@@ -110,18 +109,14 @@ def _changes(lap: Passage, road: Road, window: tuple[FloatArray, FloatArray], le
     """What the alignment may be off by: seconds of gap over the window, metres over each length; solved for at once."""
     ends = [np.concatenate([window[side], *(e[side] for e in lengths.values())]) for side in (0, 1)]
     timed = np.arange(len(ends[0])) < len(window[0])
-    per = [np.where(timed, _speed_at(road, at), 1.0) for at in ends]
+    per = [np.where(timed, road.pace_at(at), 1.0) for at in ends]
     found = lap.alignment.spread.change(ends[0], ends[1], per[0], per[1]).reshape(1 + len(lengths), -1)
     return dict(zip(("window", *lengths), found, strict=True))
 
 
-def _speed_at(road: Road, at_m: FloatArray) -> FloatArray:
-    return np.maximum(np.interp(at_m, road.grid_m, road.speed_mps), SLOWEST_MPS)
-
-
 def _steps_m(passages: tuple[Passage, Passage], road: Road, at_m: FloatArray, pedal: str) -> FloatArray:
     """What samples, or an acceleration that a pedal was inferred from, leave open of the distance between two marks, (c,)."""
-    return np.asarray(hypot(*_edges_s(passages, pedal)) * _speed_at(road, at_m))
+    return np.asarray(hypot(*_edges_s(passages, pedal)) * road.pace_at(at_m))
 
 
 def _edges_s(passages: tuple[Passage, Passage], name: str) -> list[float]:
@@ -136,7 +131,7 @@ def _edges_s(passages: tuple[Passage, Passage], name: str) -> list[float]:
 def _speeds(passages: tuple[Passage, Passage], road: Road, corners: Sequence[Corner]) -> FloatArray:
     """Relative standard deviation at each corner of a speed that was not logged, 0 for a logged one, (c,)."""
     sigma = float(np.hypot(passages[0].motion.sigmas.speed_mps, passages[1].motion.sigmas.speed_mps))
-    return np.asarray(sigma / _speed_at(road, np.array([c.apex_m for c in corners])))
+    return np.asarray(sigma / road.pace_at(np.array([c.apex_m for c in corners])))
 
 
 def _ends_mps(passages: tuple[Passage, Passage], count: int) -> list[tuple[float, float]]:
@@ -160,8 +155,8 @@ def _deceleration(
     corners: Sequence[Corner],
 ) -> FloatArray:
     """Relative standard deviation of the mean deceleration between two places, (c,)."""
-    fast, slow = (_speed_at(road, at) for at in ends)
-    apex = _speed_at(road, np.array([c.apex_m for c in corners]))
+    fast, slow = (road.pace_at(at) for at in ends)
+    apex = road.pace_at(np.array([c.apex_m for c in corners]))
     slowed_by = np.maximum(0.5 * (fast**2 - slow**2), 1.0)
     stretch = np.maximum(ends[1] - ends[0], SHORTEST_SLOWING_M)
     return np.asarray(np.hypot(inferred * apex * fast / slowed_by, brake_m / stretch))

@@ -19,7 +19,6 @@ from jete.core.causes.profile import profiles_of
 from jete.core.causes.result import CornerLoss, LapComparison, PhaseLoss, SectorTime
 from jete.core.causes.stretches import Stretches
 from jete.core.driving.windows import PhaseName, PhaseSpan, Span, phases_of, windows_of
-from jete.core.motion.pace import SLOWEST_MPS
 from jete.core.numeric.shapley import shares_of
 
 if TYPE_CHECKING:
@@ -67,7 +66,7 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     times, shift = hybrids.times_s(), hybrids.brake_shift_m.tolist()
     doubts = doubts_of((ours, lap), reference.road, reference.corners, windows, profiles[0].anchors)
     gaps = np.diff(gap_at(ours, lap, stretches.edges_m), axis=1)
-    covariances = lap.alignment.spread.gap_covariance(stretches.edges_m, _pace(reference.road, stretches.edges_m))
+    covariances = lap.alignment.spread.gap_covariance(stretches.edges_m, reference.road.pace_at(stretches.edges_m))
     driven = driven_of((ours, lap), (reference.marks, theirs), windows, profiles)
     gains = list(zip(*(only_gains(p, cells).tolist() for p in profiles), strict=True))
     corners = []
@@ -185,7 +184,3 @@ def _phases_within(spans: Sequence[PhaseSpan], ends_m: FloatArray) -> list[Phase
     middles = 0.5 * (ends_m[1:] + ends_m[:-1])
     k = np.searchsorted([s.end_m for s in spans[:-1]], middles)
     return [spans[i].phase for i in k.tolist()]
-
-
-def _pace(road: Road, at_m: FloatArray) -> FloatArray:
-    return np.maximum(np.interp(at_m, road.grid_m, road.speed_mps), SLOWEST_MPS)

@@ -10,6 +10,7 @@ import numpy as np
 
 from jete.core.arrays import BoolArray, FloatArray, IntArray
 from jete.core.log.lap import Channel, Log
+from jete.core.log.lapclock import SHORTEST_LAP_S
 from jete.core.log.plane import StartLine
 from jete.core.motion.motion import travelled
 
@@ -34,8 +35,6 @@ LEAST_AHEAD = 0.5
 DIRECTION_REACH_M = 25.0
 # A crossing whose path lies so much farther from the line's direction than the best is another road's.
 OTHER_WAY = 0.2
-# Two crossings closer together are one, shaken by noise.
-SHORTEST_LAP_S = 5.0
 # Samples from which the speed at an end of a log is read.
 END_SAMPLES = 5
 

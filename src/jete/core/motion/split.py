@@ -16,8 +16,9 @@ import numpy as np
 from jete.core.arrays import FloatArray, IntArray
 from jete.core.errors import InputError
 from jete.core.log.lap import Channel, LapSpan, Log
+from jete.core.log.lapclock import SHORTEST_LAP_S
 from jete.core.log.plane import Origin, StartLine, origin_of, positions
-from jete.core.motion.crossing import END_SLACK_M, FIT_REACH_M, SHORTEST_LAP_S, crossings, end_speed
+from jete.core.motion.crossing import END_SLACK_M, FIT_REACH_M, crossings, end_speed
 from jete.core.motion.motion import travelled
 
 SHORTEST_LAP_M, LONGEST_LAP_M, LONGEST_LAP_S = 100.0, 100_000.0, 7200.0
