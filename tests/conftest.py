@@ -13,8 +13,8 @@ sys.path.insert(0, str(Path(__file__).parent))
 import pytest
 
 from jete.core.causes.result import Comparison
-from jete.simulate.trials import Trial, draw_trial
-from known_laps import compare_trial, csv_text, rows_of
+from jete.simulate.trials import Trial
+from known_laps import compare_trial, csv_text, drawn, rows_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -31,12 +31,12 @@ def _private_home(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.
 
 @pytest.fixture(scope="session")
 def trial() -> Trial:
-    return draw_trial(SEED)
+    return drawn(SEED)
 
 
 @pytest.fixture(scope="session")
 def equal_trial() -> Trial:
-    return draw_trial(SEED, faults=0)
+    return drawn(SEED, faults=0)
 
 
 @pytest.fixture(scope="session")

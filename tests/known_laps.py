@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -31,6 +32,10 @@ WRITTEN = {
 DEMO = Path(__file__).parents[1] / "src/jete/app/assets/demo"
 # The first run of both of the demo's drivers, on one circuit in one car.
 DEMO_PAIR = [DEMO / f"{name}-run-1.parquet" for name in ("ines-karlsby", "tomasz-oryel")]
+
+
+# Pairs of one seed are drawn once in a process.
+drawn = lru_cache(maxsize=24)(draw_trial)
 
 
 def lap_of(log: Log, line: object = None) -> Lap:
@@ -65,7 +70,7 @@ def csv_text(heads: list[str], table: np.ndarray, separator: str = ",", decimal:
 
 def passed(fault: Fault | None, vehicle: Vehicle = CAR, channels: tuple[str, ...] | None = None) -> CornerLoss:
     """The corner of a fault on circuit 5, compared with a lap without it."""
-    circuit = draw_trial(5, faults=0).circuit
+    circuit = drawn(5, faults=0).circuit
     line = draw_line(circuit, 1)
     settings = LoggerSettings(channels=channels or LoggerSettings().channels)
     traces = [

@@ -12,8 +12,8 @@ import numpy as np
 import pytest
 
 from jete.cli import main
-from jete.simulate.trials import Trial, draw_trial
-from known_laps import DEMO_PAIR, csv_text, rows_of
+from jete.simulate.trials import Trial
+from known_laps import DEMO_PAIR, csv_text, drawn, rows_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -167,7 +167,7 @@ def test_a_line_that_is_no_line(capsys: pytest.CaptureFixture[str], pair_files: 
 def test_laps_of_different_circuits(
     capsys: pytest.CaptureFixture[str], pair_files: Pair, write: Callable[..., Path]
 ) -> None:
-    other = write(csv_text(*rows_of(draw_trial(8, faults=0).lap)), "other.csv")
+    other = write(csv_text(*rows_of(drawn(8, faults=0).lap)), "other.csv")
     assert "does not belong" in refused(capsys, "compare", pair_files[0], other)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from pathlib import Path
 from typing import TYPE_CHECKING
 from weakref import WeakSet
@@ -11,14 +12,22 @@ from PyQt6 import sip
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
+from jete.core.compare import compare
+from jete.library.bring_in import bring_in
+from jete.library.location import location_named, usual_location
+from jete.library.opening import open_library
 from jete.main import Application, build
 from jete.session import operations as ops
 from known_laps import DEMO_PAIR
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
 
     from pytestqt.qtbot import QtBot
+
+    from jete.core.axis.corners import Corner
+    from jete.core.causes.result import Comparison
+    from jete.core.log.lap import Lap
 
 
 _STARTED: WeakSet[QTimer] = WeakSet()
@@ -42,6 +51,29 @@ def _no_timer_is_left(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     assert [type(t.parent()).__name__ for t in ticking] == []
 
 
+@pytest.fixture(scope="session")
+def _compared() -> dict[object, Comparison]:
+    return {}
+
+
+@pytest.fixture(autouse=True)
+def _the_same_laps_are_compared_once(monkeypatch: pytest.MonkeyPatch, _compared: dict[object, Comparison]) -> None:
+    """What the window shows is tested here, not how it is worked out: a process compares the same laps once."""
+
+    def same(reference: Lap, laps: Sequence[Lap], corners: Sequence[Corner] | None = None) -> Comparison:
+        key = tuple(_content(lap) for lap in (reference, *laps)), tuple(corners or ())
+        if key not in _compared:
+            _compared[key] = compare(reference, laps, corners)
+        return _compared[key]
+
+    monkeypatch.setattr("jete.core.compare.compare", same)
+
+
+def _content(lap: Lap) -> tuple[object, ...]:
+    sums = tuple((name, len(c), float(c.value.sum())) for name in lap.log.channels if (c := lap.get(name)) is not None)
+    return lap.log.source, lap.span, lap.driver, sums
+
+
 @pytest.fixture
 def empty(qtbot: QtBot) -> Iterator[Application]:
     app = QApplication.instance()
@@ -57,11 +89,23 @@ def empty(qtbot: QtBot) -> Iterator[Application]:
     parts.window.deleteLater()
 
 
+@pytest.fixture(scope="session")
+def ready_shelf(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A shelf with the demo's pair of runs, brought in once for all tests of a process."""
+    folder = tmp_path_factory.mktemp("ready") / "shelf"
+    library, _ = open_library(location_named(str(folder), ""))
+    for path in DEMO_PAIR:
+        bring_in(library, path)
+    library.close()
+    return folder
+
+
 @pytest.fixture
-def shelf(empty: Application, qtbot: QtBot) -> Application:
-    """The demo's pair of runs, read and compared."""
-    with qtbot.waitSignal(empty.imports.ended, timeout=60000):
-        empty.imports.open_files(DEMO_PAIR)
+def shelf(empty: Application, ready_shelf: Path, qtbot: QtBot) -> Application:
+    """The demo's pair of runs, on the shelf and compared."""
+    shutil.copytree(ready_shelf, usual_location().folder)
+    with qtbot.waitSignal(empty.shelf.shown, timeout=30000):
+        empty.shelf.open()
     qtbot.waitUntil(lambda: empty.tasks.idle and empty.store.comparison is not None, timeout=30000)
     return empty
 

@@ -14,9 +14,8 @@ from jete.app.imports import Import, Outcome
 from jete.main import Application
 from jete.session import operations as ops
 from jete.session.state import LapKey
-from jete.simulate.trials import draw_trial
 from jete.views.mapping import MappingSheet
-from known_laps import DEMO, csv_text, rows_of
+from known_laps import DEMO, csv_text, drawn, rows_of
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
@@ -33,9 +32,9 @@ def card(tmp_path: Path) -> Path:
         shutil.copy(path, folder)
     (folder / "paddock.png").write_bytes(b"\x89PNG\r\n\x1a\n\0\0")
     (folder / "todo.txt").write_text("bring tyres\n", encoding="utf-8")
-    heads, table = rows_of(draw_trial(32).reference, ("time", "speed", "throttle"), every=8)
+    heads, table = rows_of(drawn(32).reference, ("time", "speed", "throttle"), every=8)
     (folder / "strange.csv").write_text(csv_text([f"k{i}" for i in range(len(heads))], table), encoding="utf-8")
-    (folder / "elsewhere.csv").write_text(csv_text(*rows_of(draw_trial(31).reference, every=8)), encoding="utf-8")
+    (folder / "elsewhere.csv").write_text(csv_text(*rows_of(drawn(31).reference, every=8)), encoding="utf-8")
     return folder
 
 

@@ -20,14 +20,12 @@ DEMO = Path(__file__).parents[2] / "src/jete/app/assets/demo"
 
 
 @pytest.fixture
-def run(empty: Application, qtbot: QtBot) -> Application:
+def run(shelf: Application, qtbot: QtBot) -> Application:
     """Two runs of the demo, and the ledger of the second one's laps."""
-    empty.imports.open_files([DEMO / f"{n}-run-1.parquet" for n in ("ines-karlsby", "tomasz-oryel")])
-    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and empty.store.comparison is not None, timeout=30000)
-    empty.store.look_at(lambda s: ops.go_to_page(s, "ledger"))
-    qtbot.mouseClick(empty.window.ledger.scope.buttons[1], Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: empty.store.run is not None, timeout=30000)
-    return empty
+    shelf.store.look_at(lambda s: ops.go_to_page(s, "ledger"))
+    qtbot.mouseClick(shelf.window.ledger.scope.buttons[1], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: shelf.store.run is not None, timeout=30000)
+    return shelf
 
 
 def result(app: Application) -> RunResult:

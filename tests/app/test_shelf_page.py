@@ -92,8 +92,8 @@ def test_selecting_a_run_shows_its_laps_and_words(shelf: Application) -> None:
     page.list.tree.setCurrentIndex(index)
     assert {r.key.run for r in page.run.model.rows} == {1}
     assert page.run.title.text().startswith("Ines Karlsby")
-    assert "best 1:51.289 on lap 4" in page.run.words.text()
-    assert page.run.chart.accessibleDescription() == page.run.words.text()
+    assert "best 1:51.134 on lap 4" in page.run.words.text()
+    assert page.run.words.text().startswith(page.run.chart.accessibleDescription())
 
 
 def test_a_typed_field_is_saved_and_can_be_undone(shelf: Application, qtbot: QtBot) -> None:

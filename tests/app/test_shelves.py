@@ -19,7 +19,7 @@ from jete.main import Application, build
 from jete.notes.sheet import RunSheet
 from jete.session import operations as ops
 from jete.session.state import Choice, LapKey
-from known_laps import DEMO_PAIR
+from known_laps import DEMO_PAIR, drawn
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
@@ -121,10 +121,9 @@ def test_runs_that_were_joined_wrongly_are_told_and_parted_and_put_back_by_undo(
     empty: Application, two: tuple[Path, Path], qtbot: QtBot, tmp_path: Path
 ) -> None:
     from jete.library.bring_in import bring_in
-    from jete.simulate.trials import draw_trial
     from known_laps import csv_text, rows_of
 
-    (tmp_path / "other.csv").write_text(csv_text(*rows_of(draw_trial(31).reference, every=8)), encoding="utf-8")
+    (tmp_path / "other.csv").write_text(csv_text(*rows_of(drawn(31).reference, every=8)), encoding="utf-8")
     library = Library(Location(two[0]))
     bring_in(library, tmp_path / "other.csv")
     library.note_run(2, ops.with_value(library.run(2).sheet, "circuit", "Kestrel Sands"))

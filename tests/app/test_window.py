@@ -309,11 +309,10 @@ def test_reading_can_be_stopped(empty: Application, pair_files: Pair, qtbot: QtB
 
 
 def test_a_lap_of_another_circuit_is_told(opened: Application, tmp_path: Path, qtbot: QtBot) -> None:
-    from jete.simulate.trials import draw_trial
-    from known_laps import csv_text, rows_of
+    from known_laps import csv_text, drawn, rows_of
 
     other = tmp_path / "other.csv"
-    other.write_text(csv_text(*rows_of(draw_trial(8, faults=0).lap, every=4)), encoding="utf-8")
+    other.write_text(csv_text(*rows_of(drawn(8, faults=0).lap, every=4)), encoding="utf-8")
     opened.store.do("choice", lambda s: ops.choose_lap(s, s.choice.lap))
     opened.imports.open_files([other])
     qtbot.waitUntil(lambda: len(opened.store.session.runs) == 3, timeout=10000)

@@ -18,8 +18,7 @@ from jete.core.driving.windows import Span
 from jete.core.motion.split import line_of
 from jete.core.numeric.shapley import shares_of
 from jete.simulate.driver import Fault
-from jete.simulate.trials import draw_trial
-from known_laps import compare_trial, lap_of, passed
+from known_laps import compare_trial, drawn, lap_of, passed
 
 SIZES = {
     "early_braking": 16.0,
@@ -65,7 +64,7 @@ def test_the_measure_is_the_size_of_the_fault(kind: str, measure: float, within:
 
 @pytest.mark.parametrize("seed", [51, 52, 53, 54])
 def test_every_thousandth_is_booked(seed: int) -> None:
-    lap = compare_trial(draw_trial(seed)).laps[0]
+    lap = compare_trial(drawn(seed)).laps[0]
     for c in lap.corners:
         assert sum(p.gap_s for p in c.phases) == pytest.approx(c.gap_s, abs=1e-9)
     assert sum(c.gap_s for c in lap.corners) == pytest.approx(lap.gap_s, abs=1e-9)
@@ -74,12 +73,12 @@ def test_every_thousandth_is_booked(seed: int) -> None:
 
 @pytest.mark.parametrize("seed", [51, 52, 55, 56, 57])
 def test_equal_laps_make_no_claim(seed: int) -> None:
-    lap = compare_trial(draw_trial(seed, faults=0)).laps[0]
+    lap = compare_trial(drawn(seed, faults=0)).laps[0]
     assert max((abs(f.loss_s) for c in lap.corners for f in c.findings), default=0.0) < 0.03
 
 
 def test_a_fault_leaves_the_other_corners_alone() -> None:
-    trial = draw_trial(5)
+    trial = drawn(5)
     at_fault = {f.fault.corner for f in trial.faults}
     after = {c % len(trial.circuit.corners) + 1 for c in at_fault}
     for corner in compare_trial(trial).laps[0].corners:
@@ -122,7 +121,7 @@ def test_all_of_one_lap_gives_that_lap_back() -> None:
 
 
 def test_corners_worked_out_together_are_those_worked_out_alone() -> None:
-    trial = draw_trial(55)
+    trial = drawn(55)
     reference, lap = lap_of(trial.reference), lap_of(trial.lap, line_of(trial.reference))
     alone, twice = compare(reference, [lap]), compare(reference, [lap, lap])
     for a, b in zip(twice.laps[1].corners, alone.laps[0].corners, strict=True):

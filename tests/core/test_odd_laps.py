@@ -14,8 +14,8 @@ from jete.core.compare import compare
 from jete.core.log.lap import Channel, Log
 from jete.core.motion.split import line_of
 from jete.simulate.logger import LoggerSettings
-from jete.simulate.trials import Trial, draw_trial
-from known_laps import lap_of
+from jete.simulate.trials import Trial
+from known_laps import drawn, lap_of
 
 ALL = LoggerSettings()
 POSITION = replace(ALL, rate_hz=10.0, channels=("lap", "throttle", "brake", "x", "y"))
@@ -25,7 +25,7 @@ SEEDS = (81, 82)
 
 @cache
 def trial(seed: int, settings: LoggerSettings = ALL) -> Trial:
-    return draw_trial(seed, settings)
+    return drawn(seed, settings)
 
 
 def held(reference: Log, lap: Log) -> Comparison:
@@ -101,7 +101,7 @@ def test_a_path_that_crosses_itself_never_catches_the_other_leg() -> None:
 
 def test_a_corner_taken_without_slowing_after_a_slow_exit_has_carried_speed() -> None:
     """The lap arrives so slowly that it need not brake where the reference does."""
-    t = draw_trial(5022)
+    t = drawn(5022)
     corners = held(t.reference, t.lap).laps[0].corners
     corner = next(c for c in corners if c.reference_marks.brake_on_m is not None and c.lap_marks.slowing_m is None)
     assert corner.findings[0].kind == "carried_speed"
@@ -109,7 +109,7 @@ def test_a_corner_taken_without_slowing_after_a_slow_exit_has_carried_speed() ->
 
 
 def test_a_gain_has_its_cause_where_the_reference_makes_the_mistake() -> None:
-    t = draw_trial(5024)
+    t = drawn(5024)
     turned = held(t.lap, t.reference).laps[0]
     plain = held(t.reference, t.lap).laps[0]
     assert turned.gap_s == pytest.approx(-plain.gap_s, abs=1e-6)

@@ -17,8 +17,8 @@ from jete.core.run import RunSummary, run_of, set_aside
 from jete.simulate.driver import Fault, LapPlan, Style, drive
 from jete.simulate.lines import draw_line
 from jete.simulate.logger import LoggerSettings, record
-from jete.simulate.trials import draw_trial
 from jete.simulate.vehicle import CAR
+from known_laps import drawn
 
 CORNERS = [SimpleNamespace(number=k + 1, shown=str(k + 1)) for k in range(4)]
 LATE = Fault("late_throttle", 3, 18.0)
@@ -27,7 +27,7 @@ LATE = Fault("late_throttle", 3, 18.0)
 @cache
 def six_laps() -> Comparison:
     """Six laps with a late throttle at one corner on four of them, held against a clean one."""
-    circuit = draw_trial(5, faults=0).circuit
+    circuit = drawn(5, faults=0).circuit
     line = draw_line(circuit, 1)
     plans = [LapPlan(), *[LapPlan((LATE,)) for _ in range(4)], LapPlan(), LapPlan(), LapPlan()]
     settings = LoggerSettings(rate_hz=50.0)

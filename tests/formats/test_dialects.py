@@ -14,9 +14,8 @@ from jete.formats.reader import read_log
 from jete.simulate.driver import LapPlan, Style, Trace, drive
 from jete.simulate.lines import draw_line
 from jete.simulate.logger import LoggerSettings, record
-from jete.simulate.trials import draw_trial
 from jete.simulate.vehicle import CAR
-from known_laps import csv_text, rows_of
+from known_laps import csv_text, drawn, rows_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -31,7 +30,7 @@ M_PER_DEGREE = 111_194.93
 @cache
 def run() -> tuple[Log, Trace]:
     """Five laps of one car, at 20 Hz, and their truth."""
-    circuit = draw_trial(5, faults=0).circuit
+    circuit = drawn(5, faults=0).circuit
     trace = drive(circuit, CAR, [LapPlan()] * 5, Style())
     settings = LoggerSettings(rate_hz=20.0, position_noise_m=0.1)
     return record(trace, draw_line(circuit, 1), settings, 1, (1, 4), "run.csv"), trace

@@ -16,8 +16,7 @@ from jete.library import models
 from jete.library.bring_in import bring_in
 from jete.library.circuits import keep_corners
 from jete.library.library import Library
-from jete.simulate.trials import draw_trial
-from known_laps import DEMO, DEMO_PAIR
+from known_laps import DEMO, DEMO_PAIR, drawn
 
 INES, TOMASZ = DEMO_PAIR
 NOOR = DEMO / "noor-veldane-motorcycle.parquet"
@@ -37,7 +36,7 @@ def written(tmp_path: Path, log: Log, name: str) -> Path:
 
 def elsewhere(seed: int, latitude: float = 41.0) -> Log:
     """A log of another circuit, at a place on earth."""
-    log = draw_trial(seed).reference
+    log = drawn(seed).reference
     x, y = log.channels["x"], log.channels["y"]
     degrees = {
         "latitude": Channel("latitude", "deg", y.time_s, latitude + y.value / 111_200.0),
@@ -107,8 +106,8 @@ def test_a_chicane_makes_another_layout(library: Library, tmp_path: Path) -> Non
 
 @pytest.mark.parametrize("seed", [31, 32, 33])
 def test_without_positions_bends_and_length_tell_the_circuit(library: Library, tmp_path: Path, seed: int) -> None:
-    trial = draw_trial(seed)
-    for log, name in ((trial.reference, "a"), (trial.lap, "b"), (draw_trial(seed + 5).lap, "c")):
+    trial = drawn(seed)
+    for log, name in ((trial.reference, "a"), (trial.lap, "b"), (drawn(seed + 5).lap, "c")):
         bare = Log(name, {n: c for n, c in log.channels.items() if n not in ("x", "y")})
         bring_in(library, written(tmp_path, bare, f"{name}.parquet"))
     assert [r.sheet.circuit for r in sorted(library.runs(), key=lambda r: r.id)] == [

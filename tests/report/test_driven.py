@@ -11,8 +11,7 @@ from jete.core.driving.technique import Technique, technique_of
 from jete.report import driven
 from jete.report.contract import comparison_document
 from jete.simulate.logger import LoggerSettings
-from jete.simulate.trials import draw_trial
-from known_laps import compare_trial
+from known_laps import compare_trial, drawn
 
 CALM = Technique(0.30, "one stage", 20.0, 1, 0.0, 0.0, (100.0, 140.0), 0.0)
 
@@ -63,7 +62,7 @@ def test_every_corner_of_a_real_pair_can_be_told(comparison: Comparison) -> None
 def test_what_was_not_logged_is_not_said_to_be_alike(comparison: Comparison) -> None:
     both = (comparison.reference, comparison.laps[0].passage)
     assert driven.driven_alike(both) == "same release, gears and steering"
-    bare = compare_trial(draw_trial(5, replace(LoggerSettings(), channels=("lap", "speed", "distance", "yaw_rate"))))
+    bare = compare_trial(drawn(5, replace(LoggerSettings(), channels=("lap", "speed", "distance", "yaw_rate"))))
     passages = (bare.reference, bare.laps[0].passage)
     assert driven.driven_alike(passages) == ""
     braked = next(c for c in bare.laps[0].corners if c.lap_marks.brake_on_m is not None)

@@ -43,6 +43,20 @@ RUNS: Final[dict[str, dict[str, str]]] = {
     "tomasz-oryel-run-2": {**_CAR, "driver": "Tomasz Oryel", "time": "15:20", "air_c": "18", "track_c": "27", "fuel_l": "36", "tyre_laps": "33"},
     "noor-veldane-motorcycle": {**_MOTORCYCLE, "driver": "Noor Veldane", "time": "12:00", "air_c": "17", "track_c": "26", "tyre_laps": "10"},
 }  # fmt: skip
+_SECOND: Final = {**_CAR, "date": "2026-05-03", "wind": "fresh from the sea", "tyres": "medium, new"}
+RUNS.update({
+    "ines-karlsby-run-3": {**_SECOND, "driver": "Ines Karlsby", "time": "09:40", "air_c": "13", "track_c": "18", "fuel_l": "40", "tyre_laps": "0"},
+    "tomasz-oryel-run-3": {**_SECOND, "driver": "Tomasz Oryel", "time": "10:25", "air_c": "14", "track_c": "21", "fuel_l": "38", "tyre_laps": "10"},
+    "hedda-ulvik-run-1": {**_SECOND, "driver": "Hedda Ulvik", "time": "11:10", "air_c": "15", "track_c": "24", "fuel_l": "36", "tyre_laps": "20"},
+    "ines-karlsby-run-4": {**_SECOND, "driver": "Ines Karlsby", "time": "13:30", "air_c": "17", "track_c": "28", "fuel_l": "40", "tyre_laps": "30"},
+    "tomasz-oryel-run-4": {**_SECOND, "driver": "Tomasz Oryel", "time": "14:15", "air_c": "17", "track_c": "28", "fuel_l": "38", "tyre_laps": "40"},
+    "hedda-ulvik-run-2": {**_SECOND, "driver": "Hedda Ulvik", "time": "15:05", "air_c": "17", "track_c": "27", "fuel_l": "36", "tyre_laps": "50"},
+    "ines-karlsby-run-5": {**_SECOND, "driver": "Ines Karlsby", "time": "16:00", "air_c": "16", "track_c": "25", "fuel_l": "30", "tyre_laps": "60"},
+    "tomasz-oryel-phone": {**_SECOND, "driver": "Tomasz Oryel", "time": "16:40", "air_c": "16", "track_c": "24", "fuel_l": "28", "tyre_laps": "70", "note": "the logger's battery was flat: a phone on the dashboard"},
+    "tomasz-oryel-marrow-fen": {**_SECOND, "circuit": "Marrow Fen", "date": "2026-05-16", "wind": "", "driver": "Tomasz Oryel", "time": "10:30", "air_c": "15", "track_c": "20", "fuel_l": "38", "tyre_laps": "5"},
+})  # fmt: skip
+# What the team knows of the circuit, as it would be handed on.
+CIRCUIT: Final = FOLDER / "kestrel-sands.geojson"
 PAIR: Final = ("ines-karlsby-run-1", "tomasz-oryel-run-1")
 
 

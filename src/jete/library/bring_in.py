@@ -75,6 +75,7 @@ def bring_in(
         log, found.spans, digest, sheet, path=str(path.resolve()), line=found.line, device=device
     )
     library.circuits.learn_corners(run)
+    library.circuits.learn_road(run)
     return BroughtIn(run, known, found.line)
 
 

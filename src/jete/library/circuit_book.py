@@ -6,18 +6,28 @@ from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 
+from jete.core.circuit.mean_path import founded, improved
 from jete.core.circuit.numbering import corners_of, corners_on, extended
+from jete.core.circuit.on_axis import circuit_on
+from jete.core.circuit.rebase import Axis, rebased, rebased_corners
 from jete.core.circuit.same_circuit import same_circuit
 from jete.core.errors import InputError
 from jete.core.log.lap import Lap, best_of, fastest
 from jete.library import models
-from jete.library.circuits import Place, free_layout, free_name, keep_corners, place_of, places
+from jete.library.circuits import Place, free_layout, free_name, hand_on_notes, keep_corners, place_of, places
+from jete.library.road_documents import book_document, book_from, road_document, road_from
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.axis.corners import Corner
+    from jete.core.circuit.landmarks import RoadBook
+    from jete.core.circuit.mean_path import CircuitRoad
+    from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.library.library import Library
+
+# So many of a run's fastest laps show the road: more of one day tell little more.
+LAPS_OF_A_RUN = 8
 
 
 class CircuitBook:
@@ -71,6 +81,125 @@ class CircuitBook:
         if listed != place.corners:
             with self._library.writing() as session:
                 keep_corners(session, place.id, place.founder, listed)
+
+    def learn_road(self, run: int) -> None:
+        """Let the laps of a run make the road of its circuit surer; the first run lays it."""
+        record, place = self._library.run(run), self.place(run)
+        founder = self.founder(place) if place is not None else None
+        if place is None or founder is None:
+            return
+        known = self._kept_road(place)
+        fastest = sorted((s for s in record.laps if s.complete), key=lambda s: s.time_s)[:LAPS_OF_A_RUN]
+        laps = (self._library.lap(record, s.number) for s in fastest)
+        try:
+            if known is None:
+                self._lay(place, founded(founder, laps))
+                return
+            road = known
+            for lap in laps:
+                road = improved(road, founder, lap)
+        except InputError:
+            return
+        if road.laps != known.laps:
+            self._write_road(place, road)
+
+    def road(self, place: Place) -> CircuitRoad | None:
+        """The road of a circuit; laid by the run of its founder where it was not yet; None without a founder."""
+        known = self._kept_road(place)
+        if known is not None or place.founder is None or self._library.read_only:
+            return known if known is not None else self._road_of_founder(place)
+        self.learn_road(place.founder[0])
+        return self._kept_road(place)
+
+    def _road_of_founder(self, place: Place) -> CircuitRoad | None:
+        """The road by one lap alone: what a shelf that is only read can show."""
+        founder = self.founder(place)
+        return founded(founder) if founder is not None else None
+
+    def _kept_road(self, place: Place) -> CircuitRoad | None:
+        with self._library.reading() as session:
+            row = session.get_one(models.Circuit, place.id)
+            known = row.road if row.founder_run is not None else None
+        return road_from(known) if known else None
+
+    def _lay(self, place: Place, road: CircuitRoad) -> None:
+        """Keep a new axis; what people set on the one before goes with where it lies."""
+        with self._library.writing() as session:
+            row = session.get_one(models.Circuit, place.id)
+            if row.road and row.book:
+                old = road_from(row.road)
+                if not (old.schematic or road.schematic):
+                    there = old.origin.carried_to(road.origin, old.path_m())
+                    axes = Axis(old.circuit_m, there), Axis(road.circuit_m, road.path_m())
+                    row.book = book_document(rebased(book_from(row.book), *axes))
+            row.road = road_document(road)
+            if place.founder is not None:
+                row.founder_run, row.founder_lap = place.founder
+
+    def _write_road(self, place: Place, road: CircuitRoad) -> None:
+        with self._library.writing() as session:
+            session.get_one(models.Circuit, place.id).road = road_document(road)
+
+    def book(self, place: Place) -> RoadBook:
+        """What people know of a circuit."""
+        with self._library.reading() as session:
+            return book_from(session.get_one(models.Circuit, place.id).book)
+
+    def write_book(self, place: Place, book: RoadBook) -> None:
+        """Keep what people know of a circuit."""
+        with self._library.writing() as session:
+            session.get_one(models.Circuit, place.id).book = book_document(book)
+
+    def write_corners(self, place: Place, corners: tuple[Corner, ...], gone: dict[int, int] | None = None) -> None:
+        """Keep a list of corners that a person has edited.
+
+        Args:
+            place: the circuit.
+            corners: on the founder's axis.
+            gone: ids that are no more, and the id that what is noted on them goes to.
+        """
+        if place.founder is None:
+            return
+        with self._library.writing() as session:
+            keep_corners(session, place.id, place.founder, corners)
+            session.get_one(models.Circuit, place.id).settled = True
+            for old, new in (gone or {}).items():
+                hand_on_notes(session, place.id, old, new)
+
+    def edited(self, run: int) -> tuple[CircuitRoad, tuple[Corner, ...]] | None:
+        """The corners of a run's circuit that a person has edited, with the road they lie on; None where nobody did."""
+        place = self.place(run)
+        if place is None or place.corners is None or place.founder is None or place.founder[0] != run:
+            return None
+        with self._library.reading() as session:
+            row = session.get_one(models.Circuit, place.id)
+            return (road_from(row.road), place.corners) if row.settled and row.road else None
+
+    def put_back(self, run: int, old: CircuitRoad, corners: tuple[Corner, ...]) -> None:
+        """Put edited corners on the axis of a founder whose laps are others now."""
+        self.learn_road(run)
+        place = self.place(run)
+        new = self._kept_road(place) if place is not None else None
+        if place is not None and new is not None and not (old.schematic or new.schematic):
+            there = old.origin.carried_to(new.origin, old.founder_xy_m)
+            axes = Axis(old.founder_m, there), Axis(new.founder_m, new.founder_xy_m)
+            self.write_corners(place, rebased_corners(corners, *axes))
+
+    def circuit_on(self, run: int, reference: Lap) -> CircuitOnAxis | None:
+        """The circuit of a run on the axis of one of its laps; None where it has no list, or the lap lies elsewhere."""
+        place = self.place(run)
+        founder = self.founder(place) if place is not None else None
+        if place is None or founder is None:
+            return None
+        road = self.road(place)
+        if road is None:
+            return None
+        try:
+            listed = place.corners or corners_of(founder)
+            return circuit_on(place.name, road, self.book(place), listed, (founder, reference))
+        except InputError:
+            # The lap was driven elsewhere, or lies otherwise on its line: its own road decides.
+            return None
 
     def corners_on(self, run: int, reference: Lap) -> tuple[Corner, ...] | None:
         """The corners of a run's circuit on the axis of one of its laps; None where the circuit has no list."""

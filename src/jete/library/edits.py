@@ -54,7 +54,7 @@ def _event(session: Session, run: Run, sheet: RunSheet) -> Event:
     circuit = _one(session, Circuit, name=sheet.circuit, layout=sheet.layout)
     before = run.event.circuit if run.event is not None else None
     if before is not None and circuit.line is None and circuit.corners is None:
-        for name in ("line", "founder_run", "founder_lap", "corners"):
+        for name in ("line", "founder_run", "founder_lap", "corners", "settled", "road", "book"):
             setattr(circuit, name, getattr(before, name))
     return _one(session, Event, circuit_id=circuit.id, name=sheet.event, date=sheet.date)
 

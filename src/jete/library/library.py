@@ -26,6 +26,7 @@ from jete.library.database import connect, refusing, take_turn, writing_engine
 from jete.library.edits import write_lap_note, write_line, write_sheet
 from jete.library.errors import ReadOnlyError
 from jete.library.location import Location
+from jete.library.pass_book import PassBook
 from jete.library.records import RunRecord, read_runs
 from jete.notes.carry import carried
 from jete.notes.sheet import WEATHER, LapNote, LapSheet, RunSheet, carried_on
@@ -46,6 +47,7 @@ class Library:
         self.location, self.read_only = location, read_only
         self._engine = connect(location, read_only=read_only)
         self.circuits = CircuitBook(self)
+        self.passes = PassBook(self)
 
     def close(self) -> None:
         """Let go of the database."""
@@ -233,8 +235,10 @@ class Library:
 
     def _lay(self, run: RunRecord, log: Log, laps: tuple[Sequence[LapSpan], LapSheet], line: LineSource | None) -> None:
         spans, notes = laps
+        edited = self.circuits.edited(run.id)
         with self.writing() as session:
             session.execute(delete(models.Lap).where(models.Lap.run_id == run.id))
+            session.execute(delete(models.Pass).where(models.Pass.run_id == run.id))
             forget_corners(session, run.id)
             session.add_all(_lap_rows(run.id, log, spans))
             session.flush()
@@ -243,6 +247,8 @@ class Library:
             document = line_document(line)
             if document is not None or line is None:
                 write_line(session, run.sheet.circuit, run.sheet.layout, document)
+        if edited is not None:
+            self.circuits.put_back(run.id, *edited)
 
     # --- noting down
 

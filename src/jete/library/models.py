@@ -26,7 +26,8 @@ class Circuit(Base):
     """A circuit in one layout, and its start line on the plane of its origin.
 
     ``founder_run`` and ``founder_lap`` name the lap that it is known by, and whose axis its
-    ``corners`` lie on; ``settled`` says that a person has looked at them.
+    ``corners`` lie on; ``settled`` says that a person has looked at them.  ``road`` is its
+    axis and mean path, ``book`` what people know of it: landmarks, hazards, rules, sectors.
     """
 
     __tablename__ = "circuits"
@@ -39,6 +40,8 @@ class Circuit(Base):
     founder_lap: Mapped[int | None]
     corners: Mapped[list[Any] | None] = mapped_column(JSON)
     settled: Mapped[bool] = mapped_column(default=False, server_default=false())
+    road: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    book: Mapped[dict[str, Any] | None] = mapped_column(JSON)
 
 
 class Event(Base):
@@ -192,3 +195,35 @@ class KnownColumns(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     names: Mapped[str] = mapped_column(unique=True)
     document: Mapped[str]
+
+
+class Pass(Base):
+    """One pass of one corner (by its id) as numbers; ``made_by`` names the method and the circuit that made it."""
+
+    __tablename__ = "passes"
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id"), primary_key=True)
+    lap: Mapped[int] = mapped_column(primary_key=True)
+    corner: Mapped[int] = mapped_column(primary_key=True)
+    made_by: Mapped[str]
+    numbers: Mapped[str]
+
+
+class PassNote(Base):
+    """What is noted on one pass of a corner: a tag that passes can be split by, and words."""
+
+    __tablename__ = "pass_notes"
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id"), primary_key=True)
+    lap: Mapped[int] = mapped_column(primary_key=True)
+    corner: Mapped[int] = mapped_column(primary_key=True)
+    tag: Mapped[str] = mapped_column(default="", server_default="")
+    note: Mapped[str] = mapped_column(default="", server_default="")
+
+
+class CornerNote(Base):
+    """What stays noted on a corner of a circuit, for one driver or (empty) for all."""
+
+    __tablename__ = "corner_notes"
+    circuit_id: Mapped[int] = mapped_column(ForeignKey("circuits.id"), primary_key=True)
+    corner: Mapped[int] = mapped_column(primary_key=True)
+    driver: Mapped[str] = mapped_column(primary_key=True, default="", server_default="")
+    note: Mapped[str] = mapped_column(default="", server_default="")

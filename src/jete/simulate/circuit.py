@@ -57,9 +57,25 @@ class Circuit:
     y_m: FloatArray
     heading_rad: FloatArray
     corners: tuple[RoadCorner, ...]
+    height_m: FloatArray
+
+    @property
+    def slope(self) -> FloatArray:
+        """Metres up per metre of road, (n,)."""
+        step = self.length_m / len(self.height_m)
+        return (np.roll(self.height_m, -1) - np.roll(self.height_m, 1)) / (2.0 * step)
 
 
-def build(name: str, bends: list[Bend], straights_m: list[float]) -> Circuit:
+@dataclass(frozen=True)
+class Hill:
+    """A rise (or a dip) of the road: where its top is, how high, and how long it is to either side, metres."""
+
+    top_m: float
+    height_m: float
+    reach_m: float
+
+
+def build(name: str, bends: list[Bend], straights_m: list[float], hills: tuple[Hill, ...] = ()) -> Circuit:
     """Lay the road: before bend ``i`` goes a straight of ``straights_m[i]``.
 
     The straights are changed as little as possible (least squares) so that the road
@@ -75,7 +91,14 @@ def build(name: str, bends: list[Bend], straights_m: list[float]) -> Circuit:
     station = np.asarray(np.arange(count) * (length / count), dtype=np.float64)
     kappa = np.interp(station, knots, kappas)
     x, y, heading = _integrate(station, kappa, length)
-    return Circuit(name, length, station, kappa, x, y, heading, _corners(bends, spans))
+    height = sum((_hill(h, station, length) for h in hills), np.zeros(count))
+    return Circuit(name, length, station, kappa, x, y, heading, _corners(bends, spans), height)
+
+
+def _hill(hill: Hill, station_m: FloatArray, length_m: float) -> FloatArray:
+    """A bell over the closed road, (n,)."""
+    away = np.mod(station_m - hill.top_m + 0.5 * length_m, length_m) - 0.5 * length_m
+    return np.asarray(hill.height_m * np.exp(-((away / hill.reach_m) ** 2)))
 
 
 def draw(seed: int) -> Circuit:

@@ -52,10 +52,16 @@ class Style:
 
 @dataclass(frozen=True)
 class LapPlan:
-    """Faults of one lap and its grip against the nominal (1.0)."""
+    """Faults of one lap and its grip against the nominal (1.0).
+
+    ``gears``: corner and the gear that is held there, by choice.  ``load``: mass beyond the
+    nominal, share of it (fuel).
+    """
 
     faults: tuple[Fault, ...] = ()
     grip: float = 1.0
+    gears: tuple[tuple[int, int], ...] = ()
+    load: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -73,7 +79,10 @@ class TrueCorner:
 
 @dataclass(frozen=True, eq=False)
 class Trace:
-    """A noise-free stint at 200 Hz; ``station_m`` runs on over all laps, shape (n,)."""
+    """A noise-free stint at 200 Hz; ``station_m`` runs on over all laps, shape (n,).
+
+    ``gear`` where the driver chose it, else None: then the speed tells.
+    """
 
     circuit: Circuit
     vehicle: Vehicle
@@ -84,6 +93,7 @@ class Trace:
     throttle: FloatArray
     brake_mps2: FloatArray
     corners: tuple[TrueCorner, ...]
+    gear: FloatArray | None = None
 
     def crossing_s(self, lap: float) -> float:
         """Time at which lap ``lap`` (0-based, or a part of one) begins."""

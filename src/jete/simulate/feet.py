@@ -36,6 +36,8 @@ SLOWEST_MPS = 9.0
 NEVER_M = 1e9
 # One standard deviation, from lap to lap, of brake point, release and pick-up (metres) and of the lowest speed (share).
 SHAKEN = (1.2, 0.5, 1.0, 0.004)
+# Who lifts for a bend that others take flat does it so far before it.
+LIFTS_BEFORE_M = 25.0
 # A bend that asks for no more slowing than this is taken flat.
 FLAT_MPS = 1.5
 
@@ -55,6 +57,19 @@ class Act:
     dip_s: float = 0.0
     drive: float = 1.0
     rolls_from_m: float = NEVER_M
+    gear: int = 0
+    lifts_s: float = 0.0
+
+
+@dataclass(frozen=True)
+class Wind:
+    """A steady wind: how fast, and the direction that it blows to (mathematical, radians)."""
+
+    speed_mps: float = 0.0
+    towards_rad: float = 0.0
+
+
+STILL = Wind()
 
 
 def drive_with_feet(
@@ -78,7 +93,7 @@ def drive_with_feet(
 
 
 def drive_stint_with_feet(
-    circuit: Circuit, vehicle: Vehicle, seed: int, laps: Sequence[LapPlan], level: float, day: int
+    circuit: Circuit, vehicle: Vehicle, seed: int, laps: Sequence[LapPlan], level: float, day: int, wind: Wind = STILL
 ) -> Trace:
     """Laps one after the other: grips and faults of each, and what no two laps of a person have alike.
 
@@ -89,27 +104,28 @@ def drive_stint_with_feet(
         laps: in order; the first and the last are driven in part.
         level: share of the grip that the driver uses.
         day: seed of what differs from lap to lap.
+        wind: of the day.
     """
     rng = np.random.default_rng([seed, day])
     count = len(circuit.corners)
     nominal = _nominal(circuit, vehicle, seed, level)[count : 2 * count]
     acts = [
-        _shaken(_with_faults(_in_lap(act, lap, plan.grip, circuit.length_m), plan.faults, vehicle), rng)
+        _shaken(_with_faults(_in_lap(act, lap, plan, circuit.length_m), plan.faults, vehicle), rng)
         for lap, plan in enumerate(laps)
         for act in nominal
     ]
-    march = _March(circuit, vehicle, acts, (LEAD, len(laps) - 0.7), [p.grip for p in laps])
+    march = _March(circuit, vehicle, acts, (LEAD, len(laps) - 0.7), laps, wind)
     march.run()
     return march.trace()
 
 
-def _in_lap(act: Act, lap: int, grip: float, length_m: float) -> Act:
+def _in_lap(act: Act, lap: int, plan: LapPlan, length_m: float) -> Act:
     """An act of lap 1 in another lap, on a road with another grip: less of it asks for less speed and an earlier brake."""
-    by = (lap - 1) * length_m
+    by, grip = (lap - 1) * length_m, plan.grip
     brake = None if act.brake_m is None else act.slowed_m - (act.slowed_m - act.brake_m) / grip + by
     rolls = act.rolls_from_m + by if act.rolls_from_m < NEVER_M else NEVER_M
     moved = replace(act, slowed_m=act.slowed_m + by, pickup_m=act.pickup_m + by, rolls_from_m=rolls, brake_m=brake)
-    return replace(moved, slow_mps=act.slow_mps * sqrt(grip))
+    return replace(moved, slow_mps=act.slow_mps * sqrt(grip), gear=dict(plan.gears).get(act.corner, 0))
 
 
 def _shaken(act: Act, rng: np.random.Generator) -> Act:
@@ -173,7 +189,9 @@ def _tightest(kappa: np.ndarray, corner: RoadCorner, step: float) -> tuple[float
 def _with_faults(act: Act, faults: tuple[Fault, ...], vehicle: Vehicle) -> Act:
     """An act as the faults of its corner change it."""
     for fault in faults:
-        if fault.corner == act.corner and act.brake_m is not None:
+        if fault.corner == act.corner and fault.kind == "lifts":
+            act = replace(act, lift_m=act.slowed_m - LIFTS_BEFORE_M, lifts_s=fault.size)
+        elif fault.corner == act.corner and act.brake_m is not None:
             act = _CHANGES[fault.kind](act, fault.size, vehicle)
     return replace(act, pickup_m=max(act.pickup_m, act.slowed_m + 1.0))
 
@@ -226,16 +244,19 @@ class _March:
         vehicle: Vehicle,
         acts: list[Act],
         ends: tuple[float, float],
-        grips: Sequence[float] = (),
+        plans: Sequence[LapPlan] = (),
+        wind: Wind = STILL,
     ) -> None:
-        self.circuit, self.vehicle, self.acts, self.grips = circuit, vehicle, acts, grips
-        self.grip = 1.0
+        self.circuit, self.vehicle, self.acts, self.plans = circuit, vehicle, acts, plans
+        self.grip, self.load = 1.0, 0.0
+        self.falls: list[float] = (-9.81 * circuit.slope).tolist()
+        self.blows: list[float] = (-wind.speed_mps * np.cos(circuit.heading_rad - wind.towards_rad)).tolist()
         self.step = circuit.length_m / len(circuit.station_m)
         self.kappa: list[float] = np.abs(circuit.curvature_1pm).tolist()
         self.first = int(ends[0] * len(self.kappa))
         count = int(ends[1] * len(self.kappa)) - self.first
         self.speed, self.push = np.empty(count), np.empty(count)
-        self.throttle, self.brake = np.zeros(count), np.zeros(count)
+        self.throttle, self.brake, self.gear = np.zeros(count), np.zeros(count), np.zeros(count)
         self.braked: dict[int, tuple[float, float]] = {}
         self.tremble: list[float] = (
             np.random.default_rng(acts[0].corner * 7919 + len(acts)).normal(0.0, 1.0, len(self.kappa)).tolist()
@@ -248,8 +269,9 @@ class _March:
         v, foot, last = 0.8 * self.acts[k].slow_mps + 12.0, _Foot(), self.acts[k - 1] if k else None
         for i in range(len(self.speed)):
             s = at + i * self.step
-            if self.grips:
-                self.grip = self.grips[min(int(s / self.circuit.length_m), len(self.grips) - 1)]
+            if self.plans:
+                plan = self.plans[min(int(s / self.circuit.length_m), len(self.plans) - 1)]
+                self.grip, self.load = plan.grip, plan.load
             while k < len(self.acts) and s >= self.acts[k].pickup_m and not foot.braking:
                 if foot.slowed:
                     last, foot.since_s, foot.slowed = self.acts[k], 0.0, False
@@ -262,13 +284,35 @@ class _March:
             v = nxt
 
     def _press(self, foot: _Foot, i: int, s: float, v: float, k: int, act: Act | None, last: Act | None) -> float:
-        """Acceleration of one metre; notes the pedals."""
+        """Acceleration of one metre; notes the pedals and the gear."""
         used = self._used(s, v)
+        held = act.gear if act is not None and (foot.braking or foot.slowed) else last.gear if last is not None else 0
+        self.gear[i] = max(float(self.vehicle.gear(np.array([v]))[0]), held)
         if act is not None and not foot.slowed and self._slows(foot, s, v, k, act, used):
             return self._braked(foot, i, s, v, act, used)
         if act is not None and foot.slowed:
             return self._held(i, s, v, act)
-        return self._driven(foot, i, v, used, last)
+        if act is not None and act.brake_m is None and act.lift_m <= s < act.lift_m + act.lifts_s * v:
+            return self._coast(s, v)
+        return self._driven(foot, i, s, v, used, last)
+
+    def _air(self, s: float, v: float) -> float:
+        """What slope and wind add to the acceleration, m/s²."""
+        at = int(s / self.step) % len(self.kappa)
+        wind = self.blows[at]
+        return self.falls[at] - self.vehicle.drag_1pm * wind * (2.0 * v + wind)
+
+    def _coast(self, s: float, v: float) -> float:
+        """Acceleration on neither pedal, m/s²."""
+        return float(self.vehicle.coast_mps2(v)) / (1.0 + self.load) + self._air(s, v)
+
+    def _full(self, s: float, v: float, gear: int) -> float:
+        """Acceleration on full throttle, m/s², in a gear that is held by choice (0 for none)."""
+        whole = float(self.vehicle.full_mps2(np.array([v]))[0])
+        lacks = 0.0
+        if gear > self.vehicle.gear(np.array([v]))[0]:
+            lacks = (1.0 - self.vehicle.pull(v, gear)) * self.vehicle.power_wpkg / max(v, 1.0)
+        return (whole - lacks) / (1.0 + self.load) + self._air(s, v)
 
     def _used(self, s: float, v: float) -> float:
         kappa = self.kappa[int(s / self.step) % len(self.kappa)]
@@ -279,7 +323,7 @@ class _March:
 
     def _slows(self, foot: _Foot, s: float, v: float, k: int, act: Act, used: float) -> bool:
         """Whether the driver slows here: at his place, or where the road asks for it the first time."""
-        if foot.braking or (act.lift_m and s >= act.lift_m):
+        if foot.braking or (act.lift_m and act.brake_m is not None and s >= act.lift_m):
             foot.braking = True
             return True
         left = act.slowed_m - s
@@ -303,7 +347,7 @@ class _March:
     def _braked(self, foot: _Foot, i: int, s: float, v: float, act: Act, used: float) -> float:
         """Braking as the distance that is left asks for, as the foot and the grip let it; else rolling."""
         vehicle, habits = self.vehicle, act.habits
-        coast = float(vehicle.coast_mps2(v))
+        coast = self._coast(s, v)
         if act.lift_m and act.brake_m is not None and s < act.brake_m:
             return coast
         left = act.slowed_m - s
@@ -326,19 +370,18 @@ class _March:
 
     def _held(self, i: int, s: float, v: float, act: Act) -> float:
         """Between release and pick-up: on neither pedal, or balancing."""
-        vehicle = self.vehicle
-        coast = float(vehicle.coast_mps2(v))
+        coast = self._coast(s, v)
         if act.rolls_from_m <= s:
             return coast
-        full = float(vehicle.full_mps2(np.array([v]))[0])
+        full = self._full(s, v, act.gear)
         a = 0.25 * act.habits.hunting * self.tremble[i % len(self.tremble)] * 4.0
         self.throttle[i] = min(max((a - coast) / (full - coast), 0.0), 1.0)
         return a
 
-    def _driven(self, foot: _Foot, i: int, v: float, used: float, last: Act | None) -> float:
+    def _driven(self, foot: _Foot, i: int, s: float, v: float, used: float, last: Act | None) -> float:
         """The throttle: a step, then fed; cut back at the limit of traction."""
         vehicle = self.vehicle
-        coast, full = float(vehicle.coast_mps2(v)), float(vehicle.full_mps2(np.array([v]))[0])
+        coast, full = self._coast(s, v), self._full(s, v, last.gear if last is not None else 0)
         fed, drive, hunting = 1.0, 1.0, 0.0
         if last is not None:
             h = last.habits
@@ -363,8 +406,18 @@ class _March:
         time = np.arange(0.0, t[-1], 1.0 / RATE_HZ)
         station, v, a = (np.interp(time, t, x) for x in (stations, self.speed, self.push))
         brake, throttle = (_soft(np.interp(time, t, x)) for x in (self.brake, self.throttle))
+        gear = self.gear[np.minimum(np.searchsorted(t, time), len(t) - 1)]
         return Trace(
-            self.circuit, self.vehicle, time, station, v, a, np.clip(throttle, 0.0, 1.0), brake, tuple(self._truth())
+            self.circuit,
+            self.vehicle,
+            time,
+            station,
+            v,
+            a,
+            np.clip(throttle, 0.0, 1.0),
+            brake,
+            tuple(self._truth()),
+            gear,
         )
 
     def _truth(self) -> list[TrueCorner]:

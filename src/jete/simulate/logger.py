@@ -17,7 +17,13 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
+    from jete.simulate.circuit import Circuit
+
     FloatArray = NDArray[np.float64]
+
+
+# A receiver's Doppler speed, one standard deviation.
+GPS_SPEED_NOISE_MPS = 0.08
 
 
 @dataclass(frozen=True)
@@ -29,6 +35,7 @@ class LoggerSettings:
     position_noise_m: float = 1.0
     position_lag_s: float = 0.0
     speed_noise_mps: float = 0.03
+    speed_lag_s: float = 0.15
     pedal_noise: float = 0.003
     odometer_scale: float = 1.0
     receiver: Receiver | None = None
@@ -93,9 +100,9 @@ class _Samples:
         """Metres of path per metre of station."""
         return self.along_line(self.line.length_rate())
 
-    def speed(self) -> FloatArray:
+    def speed(self, time: FloatArray | None = None) -> FloatArray:
         """Speed along the path."""
-        return self.of(self.trace.speed_mps) * self.rate()
+        return self.of(self.trace.speed_mps, time) * self.rate()
 
     def curvature(self) -> FloatArray:
         """Curvature of the path: the road's and the line's own."""
@@ -139,13 +146,50 @@ _TRUTH: dict[str, Callable[[_Samples, LoggerSettings], tuple[FloatArray, float, 
         0.003,
         "rad",
     ),
-    "gear": lambda s, _: (s.trace.vehicle.gear(s.of(s.trace.speed_mps)), 0.0, ""),
-    "rpm": lambda s, _: (s.trace.vehicle.rpm(s.of(s.trace.speed_mps)), 20.0, "1/min"),
-    "acc_long": lambda s, _: (s.of(s.trace.acceleration_mps2), 0.15, "m/s2"),
+    "wheel_speed": lambda s, c: (s.speed() * c.odometer_scale * (1.0 + _slip(s)), c.speed_noise_mps, "m/s"),
+    "gps_speed": lambda s, c: (s.speed(s.time - c.speed_lag_s), GPS_SPEED_NOISE_MPS, "m/s"),
+    "gear": lambda s, _: (_gear(s), 0.0, ""),
+    "rpm": lambda s, _: (_rpm(s), 20.0, "1/min"),
+    "altitude": lambda s, _: (s.along_line(s.trace.circuit.height_m), 0.4, "m"),
+    "acc_long": lambda s, _: (
+        s.of(s.trace.acceleration_mps2) + 9.81 * s.along_line(s.trace.circuit.slope),
+        0.15,
+        "m/s2",
+    ),
+    "acc_vert": lambda s, _: (9.81 + s.speed() ** 2 * s.along_line(_rounding(s.trace.circuit)), 0.3, "m/s2"),
     "acc_lat": lambda s, _: (s.speed() ** 2 * s.curvature(), 0.15, "m/s2"),
     "yaw_rate": lambda s, _: (s.speed() * s.curvature(), 0.008, "rad/s"),
     "lean": lambda s, _: (np.arctan(s.speed() ** 2 * s.curvature() / 9.81), 0.006, "rad"),
 }
+
+
+def _gear(s: _Samples) -> FloatArray:
+    """The gear that the driver chose, else the one that the speed tells."""
+    chosen = s.trace.gear
+    if chosen is None:
+        return s.trace.vehicle.gear(s.of(s.trace.speed_mps))
+    return chosen[np.minimum(np.searchsorted(s.trace.time_s, s.time), len(chosen) - 1)]
+
+
+def _rpm(s: _Samples) -> FloatArray:
+    tops = np.asarray(s.trace.vehicle.gear_tops_mps)[_gear(s).astype(int) - 1]
+    return np.asarray(np.maximum(1500.0, 7400.0 * s.of(s.trace.speed_mps) / tops))
+
+
+def _slip(s: _Samples) -> FloatArray:
+    """What the wheels turn faster (driven) or slower (braked) than the road goes by, share of it.
+
+    A tyre slips in proportion at first; near its limit it spins or locks (Pacejka 2012, Tire and
+    Vehicle Dynamics, § 1.2).
+    """
+    used = s.of(s.trace.acceleration_mps2) / (9.81 * s.trace.vehicle.braking_g)
+    return np.asarray(np.clip(0.03 * used + 0.25 * np.sign(used) * np.maximum(np.abs(used) - 0.85, 0.0), -0.12, 0.12))
+
+
+def _rounding(circuit: Circuit) -> FloatArray:
+    """How the road bends upwards, 1/m, (n,)."""
+    step = circuit.length_m / len(circuit.height_m)
+    return (np.roll(circuit.slope, -1) - np.roll(circuit.slope, 1)) / (2.0 * step)
 
 
 def _pressure(s: _Samples) -> FloatArray:

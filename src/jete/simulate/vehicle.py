@@ -54,6 +54,14 @@ class Vehicle:
         drive = np.minimum(self.power_wpkg / np.maximum(v, 1.0), 1.6 * self.traction_g * GRAVITY_MPS2)
         return np.asarray(drive - self.rolling_mps2 - self.drag_1pm * v * v)
 
+    def pull(self, v: float, gear: int) -> float:
+        """Share of the power that is there in a gear held below its range, 0.5 to 1.
+
+        Below two thirds of its top engine speed an engine that is built to rev gives less.
+        """
+        revs = v / self.gear_tops_mps[gear - 1]
+        return min(max(1.0 - 1.3 * (0.66 - revs), 0.5), 1.0)
+
     def gear(self, v: FloatArray) -> FloatArray:
         """Gear by speed, first gear is 1."""
         return np.searchsorted(np.asarray(self.gear_tops_mps[:-1]), v).astype(float) + 1.0

@@ -16,9 +16,9 @@ from jete.simulate.circuit import draw
 from jete.simulate.driver import LapPlan, drive
 from jete.simulate.lines import draw_line
 from jete.simulate.logger import LoggerSettings, record
-from jete.simulate.trials import Trial, draw_trial
+from jete.simulate.trials import Trial
 from jete.simulate.vehicle import CAR
-from known_laps import compare_trial, lap_of
+from known_laps import compare_trial, drawn, lap_of
 
 STATIONS = np.linspace(0.0, 1.0, 400)
 
@@ -32,17 +32,17 @@ def gap_error(trial: Trial) -> float:
 
 @pytest.mark.parametrize("seed", [31, 32, 33])
 def test_the_gap_follows_the_truth_with_positions(seed: int) -> None:
-    assert gap_error(draw_trial(seed)) < 0.012
+    assert gap_error(drawn(seed)) < 0.012
 
 
 @pytest.mark.parametrize("seed", [31, 32])
 def test_the_gap_follows_the_truth_without_positions(seed: int) -> None:
     settings = LoggerSettings(channels=tuple(c for c in LoggerSettings().channels if c not in ("x", "y")))
-    assert gap_error(draw_trial(seed, settings)) < 0.04
+    assert gap_error(drawn(seed, settings)) < 0.04
 
 
 def test_laps_at_different_rates_can_be_compared(trial: Trial) -> None:
-    slow = draw_trial(5, replace(LoggerSettings(), rate_hz=10.0))
+    slow = drawn(5, replace(LoggerSettings(), rate_hz=10.0))
     mixed = replace(trial, lap=slow.lap)
     assert gap_error(mixed) < 0.015
 

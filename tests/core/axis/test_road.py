@@ -13,14 +13,14 @@ from jete.core.axis.road import Road, _fused, road_of, sensed_curvature
 from jete.core.log.plane import Origin
 from jete.core.motion.motion import motion_of
 from jete.simulate.logger import LoggerSettings
-from jete.simulate.trials import Trial, draw_trial
-from known_laps import compare_trial, lap_of
+from jete.simulate.trials import Trial
+from known_laps import compare_trial, drawn, lap_of
 
 BASE = ("lap", "distance", "speed", "throttle", "brake")
 
 
 def road_with(*channels: str) -> Road:
-    trial = draw_trial(5, replace(LoggerSettings(), channels=(*BASE, *channels)), faults=0)
+    trial = drawn(5, replace(LoggerSettings(), channels=(*BASE, *channels)), faults=0)
     lap = lap_of(trial.reference)
     motion = motion_of(lap)
     return road_of(lap, motion, fixes_of(lap, motion, Origin()))
@@ -114,7 +114,7 @@ def test_a_wiggle_that_hardly_turns_is_no_corner() -> None:
 
 
 def test_a_bend_that_all_take_flat_is_no_corner() -> None:
-    trial = draw_trial(6, faults=0)
+    trial = drawn(6, faults=0)
     flat = {c.corner for c in trial.corners("lap") if c.flat}
     found = compare_trial(trial).corners
     assert len(found) <= len(trial.circuit.corners) - len(flat)
@@ -122,7 +122,7 @@ def test_a_bend_that_all_take_flat_is_no_corner() -> None:
 
 @pytest.mark.parametrize("seed", [21, 22, 23])
 def test_corners_are_where_the_road_turns(seed: int) -> None:
-    trial = draw_trial(seed, faults=0)
+    trial = drawn(seed, faults=0)
     corners = compare_trial(trial).corners
     flat = {c.corner for c in trial.corners("lap") if c.flat}
     for true in (c for c in trial.circuit.corners if c.number not in flat):
@@ -156,7 +156,7 @@ def test_the_path_gives_the_scale_of_a_sensor() -> None:
 @pytest.mark.parametrize("seed", [5002, 5008, 5025, 5052])
 def test_positions_alone_tell_two_bends_of_one_side_apart(seed: int) -> None:
     channels = ("lap", "throttle", "brake", "x", "y")
-    trial = draw_trial(seed, replace(LoggerSettings(), rate_hz=10.0, channels=channels), faults=0)
+    trial = drawn(seed, replace(LoggerSettings(), rate_hz=10.0, channels=channels), faults=0)
     asked = [c for c in trial.corners("reference") if not c.flat]
     found = compare_trial(trial)
     assert found.road.blurred
@@ -165,7 +165,7 @@ def test_positions_alone_tell_two_bends_of_one_side_apart(seed: int) -> None:
 
 @pytest.mark.parametrize("seed", [5065, 5074, 5107, 5116])
 def test_a_bend_that_is_only_braked_in_for_the_next_one_is_no_corner(seed: int) -> None:
-    trial = draw_trial(seed)
+    trial = drawn(seed)
     flat = {c.corner for c in trial.corners("lap") if c.flat} & {c.corner for c in trial.corners("reference") if c.flat}
     bends = [c for c in trial.circuit.corners if c.number in flat]
     apexes = [trial.station_m(c.apex_m) for c in compare_trial(trial).corners]

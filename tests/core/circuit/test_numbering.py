@@ -12,8 +12,8 @@ from jete.core.compare import compare
 from jete.core.errors import InputError
 from jete.core.motion.split import line_of
 from jete.simulate.logger import LoggerSettings
-from jete.simulate.trials import Trial, draw_trial
-from known_laps import lap_of
+from jete.simulate.trials import Trial
+from known_laps import drawn, lap_of
 
 NO_POSITION = tuple(n for n in LoggerSettings().channels if n not in ("x", "y"))
 
@@ -38,7 +38,7 @@ def test_on_the_founder_the_corners_are_the_list(trial: Trial) -> None:
 @pytest.mark.parametrize("channels", [LoggerSettings().channels, NO_POSITION], ids=["positions", "none"])
 @pytest.mark.parametrize("seed", [61, 62, 63])
 def test_corners_lie_on_another_lap_where_the_road_has_them(seed: int, channels: tuple[str, ...]) -> None:
-    trial = draw_trial(seed, replace(LoggerSettings(), channels=channels))
+    trial = drawn(seed, replace(LoggerSettings(), channels=channels))
     founder, lap = both(trial)
     listed = corners_of(founder)
     moved = corners_on(listed, founder, lap)
@@ -63,7 +63,7 @@ def test_a_bend_that_is_missing_comes_in_behind_the_corner_ahead(trial: Trial) -
 def test_a_list_is_not_laid_on_a_lap_of_another_circuit(trial: Trial) -> None:
     founder, _ = both(trial)
     with pytest.raises(InputError, match="does not belong"):
-        corners_on(corners_of(founder), founder, lap_of(draw_trial(8).reference))
+        corners_on(corners_of(founder), founder, lap_of(drawn(8).reference))
 
 
 def test_a_listed_bend_that_nobody_slows_for_stays(trial: Trial) -> None:
@@ -82,7 +82,7 @@ def test_a_listed_bend_that_nobody_slows_for_stays(trial: Trial) -> None:
 
 @pytest.mark.parametrize("seed", [64, 65])
 def test_with_files_the_reference_alone_decides(seed: int) -> None:
-    trial = draw_trial(seed)
+    trial = drawn(seed)
     founder, lap = both(trial)
     alone = [(c.number, c.apex_m) for c in compare(founder, [founder]).corners]
     assert [(c.number, c.apex_m) for c in compare(founder, [lap]).corners] == alone

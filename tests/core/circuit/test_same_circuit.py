@@ -12,8 +12,8 @@ from jete.core.log.lap import Lap
 from jete.core.motion.split import line_of
 from jete.core.numeric.likeness import likeness
 from jete.core.numeric.runs import longest_run
-from jete.simulate.trials import Trial, draw_trial
-from known_laps import lap_of
+from jete.simulate.trials import Trial
+from known_laps import drawn, lap_of
 
 POSITIONS = ("x", "y")
 
@@ -61,7 +61,7 @@ def test_a_piece_beside_makes_another_layout(
 @pytest.mark.parametrize("gone", [POSITIONS, (*POSITIONS, "yaw_rate"), (*POSITIONS, "yaw_rate", "acc_lat", "steering")])
 def test_without_positions_what_is_left_tells(pair: tuple[Lap, Lap], gone: tuple[str, ...]) -> None:
     assert same_circuit(bare(pair[0], *gone), bare(pair[1], *gone))
-    strangers = [bare(lap_of(draw_trial(s).reference), *gone) for s in (71, 72, 73, 74)]
+    strangers = [bare(lap_of(drawn(s).reference), *gone) for s in (71, 72, 73, 74)]
     assert not any(same_circuit(bare(pair[0], *gone), s) for s in strangers)
 
 

@@ -37,7 +37,8 @@ class Corner:
     """Where the road turns: start, tightest point and end in metres of the reference's axis.
 
     ``number`` counts from the line; ``label`` is what people call it (3a), and ``id`` stays
-    its own for good in its circuit's list: None where the reference alone decides.
+    its own for good in its circuit's list: None where the reference alone decides.  ``name``
+    is what people call it besides its number.
     """
 
     number: int
@@ -47,6 +48,7 @@ class Corner:
     end_m: float
     label: str = ""
     id: int | None = None
+    name: str = ""
 
     @property
     def shown(self) -> str:

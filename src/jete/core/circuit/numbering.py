@@ -64,7 +64,7 @@ def extended(listed: Sequence[Corner], founder: Lap, lap: Lap) -> tuple[Corner, 
     prepared = prepare(lap, origin_of(founder.log))
     alignment = laid(prepared, own.road)
     passage = passage_of(lap, prepared.motion, alignment)
-    new = [b for b in find_corners(own.road) if not any(_same(b, c) for c in listed) and not is_flat(passage, b)]
+    new = [b for b in find_corners(own.road) if not any(same_corner(b, c) for c in listed) and not is_flat(passage, b)]
     out = list(listed)
     for bend in new:
         at = sum(c.apex_m < bend.apex_m for c in out)
@@ -79,12 +79,28 @@ def corners_on(listed: Sequence[Corner], founder: Lap, reference: Lap) -> tuple[
     Raises:
         InputError: a reference of another circuit, layout or direction.
     """
-    if founder.span == reference.span and founder.log.source == reference.log.source:
-        return tuple(listed)
-    road = _driven(reference).road
+    own_m, place_m = founder_places(founder, reference)
+    return tuple(moved_corner(c, own_m, place_m) for c in listed)
+
+
+def founder_places(founder: Lap, reference: Lap) -> tuple[FloatArray, FloatArray]:
+    """The founder's distances, and where they lie on the axis of a reference lap, (n,) both, metres.
+
+    Raises:
+        InputError: a reference of another circuit, layout or direction.
+    """
     prepared = prepare(founder, origin_of(reference.log))
-    place = laid(prepared, road).place_m
-    return tuple(_moved(c, prepared.motion.distance_m, place) for c in listed)
+    own = prepared.motion.distance_m
+    if founder.span == reference.span and founder.log.source == reference.log.source:
+        return own, own
+    return own, laid(prepared, _driven(reference).road).place_m
+
+
+def moved_corner(corner: Corner, own_m: FloatArray, place_m: FloatArray) -> Corner:
+    """A corner on another axis: ``place_m`` (n,) is where what lies at ``own_m`` (n,) lies there."""
+    places = (corner.start_m, corner.apex_m, corner.end_m)
+    start, apex, end = (float(np.interp(p, own_m, place_m)) for p in places)
+    return replace(corner, start_m=start, apex_m=apex, end_m=end)
 
 
 def _driven(lap: Lap) -> _Driven:
@@ -95,14 +111,7 @@ def _driven(lap: Lap) -> _Driven:
     return _Driven(road, prepared.motion, tuple(c for c in find_corners(road) if not is_flat(passage, c)))
 
 
-def _moved(corner: Corner, distance_m: FloatArray, place_m: FloatArray) -> Corner:
-    """A corner on another axis: ``place_m`` (n,) is where the samples at ``distance_m`` (n,) lie there."""
-    places = (corner.start_m, corner.apex_m, corner.end_m)
-    start, apex, end = (float(np.interp(p, distance_m, place_m)) for p in places)
-    return replace(corner, start_m=start, apex_m=apex, end_m=end)
-
-
-def _same(a: Corner, b: Corner) -> bool:
+def same_corner(a: Corner, b: Corner) -> bool:
     """Whether two stretches are one corner: they share a good part of the shorter, or one holds the other's apex."""
     shared = min(a.end_m, b.end_m) - max(a.start_m, b.start_m)
     shorter = min(a.end_m - a.start_m, b.end_m - b.start_m)

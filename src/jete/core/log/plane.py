@@ -31,15 +31,42 @@ class Origin:
         Raises:
             ValueError: a plane that is not in degrees.
         """
+        east_radius, north_radius = self._radii()
+        assert self.latitude_deg is not None
+        assert self.longitude_deg is not None
+        east = np.radians(longitude_deg - self.longitude_deg) * east_radius
+        return east, np.radians(latitude_deg - self.latitude_deg) * north_radius
+
+    def to_degrees(self, east_m: FloatArray, north_m: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Latitude and longitude, (n,) both, of metres (n,): :meth:`to_plane` backwards.
+
+        Raises:
+            ValueError: a plane that is not in degrees.
+        """
+        east_radius, north_radius = self._radii()
+        assert self.latitude_deg is not None
+        assert self.longitude_deg is not None
+        latitude = self.latitude_deg + np.degrees(north_m / north_radius)
+        return latitude, self.longitude_deg + np.degrees(east_m / east_radius)
+
+    def carried_to(self, other: Origin, xy_m: FloatArray) -> FloatArray:
+        """Points (n, 2) of this plane on the plane of another origin, (n, 2).
+
+        Raises:
+            ValueError: one of them is in degrees and the other is not.
+        """
+        if self.latitude_deg is None and other.latitude_deg is None:
+            return xy_m
+        return np.stack(other.to_plane(*self.to_degrees(xy_m[:, 0], xy_m[:, 1])), axis=1)
+
+    def _radii(self) -> tuple[float, float]:
+        """Metres of a radian to the east and to the north at the origin."""
         if self.latitude_deg is None or self.longitude_deg is None:
             message = "an origin in degrees is needed"
             raise ValueError(message)
         phi = radians(self.latitude_deg)
         bend = 1.0 - ECCENTRICITY_2 * sin(phi) ** 2
-        north_radius = EQUATOR_RADIUS_M * (1.0 - ECCENTRICITY_2) / bend**1.5
-        east_radius = EQUATOR_RADIUS_M / bend**0.5 * cos(phi)
-        east = np.radians(longitude_deg - self.longitude_deg) * east_radius
-        return east, np.radians(latitude_deg - self.latitude_deg) * north_radius
+        return EQUATOR_RADIUS_M / bend**0.5 * cos(phi), EQUATOR_RADIUS_M * (1.0 - ECCENTRICITY_2) / bend**1.5
 
 
 def origin_of(log: Log) -> Origin | None:

@@ -1,0 +1,148 @@
+"""How the road rises, falls and leans: from altitude where it is logged, else from what the acceleration feels of gravity.
+
+A pitched or rolled body tilts its sensors by an angle that goes with the acceleration itself,
+so what goes with it is taken off; what stays is the road (Rajamani 2012, Vehicle Dynamics and
+Control, § 8.3, on grade and bank from longitudinal and lateral acceleration).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+
+from jete.core.log.channels import GRAVITY_MPS2
+from jete.core.motion.motion import acceleration_mps2
+from jete.core.motion.pace import SLOWEST_MPS
+from jete.core.numeric.spline import Curve, Knots, likeliest, noise_of
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.core.arrays import FloatArray
+    from jete.core.axis.corners import Corner
+    from jete.core.driving.passage import Passage
+
+# A road bends up or down over tens of metres.
+KNOT_M = 20.0
+# How much that bend changes, as spectral density (1/m³): a radius of 500 m within 50 m is 8e-8.
+BENDINGS = (1e-10, 1e-9, 1e-8, 1e-7)
+LEAST_NOISE = 1e-3
+# Of fewer samples nothing is said.
+FEWEST = 20
+# Over a crest of this radius a vehicle at 45 m/s loses a tenth of its weight.
+CREST_RADIUS_M = 2000.0
+# A lean of the road that a driver feels: four in a hundred.
+LEANS = 0.04
+# Steeper roads than one in six are not raced on.
+STEEPEST = 0.17
+
+Source = Literal["altitude", "acceleration"]
+Word = Literal["crest", "dip", "banked", "off-camber", "uphill", "downhill"]
+
+
+@dataclass(frozen=True, eq=False)
+class Profile:
+    """Height over the lap, from the line, metres; its slope; how far the road leans to the left, rad or None; (n,) each."""
+
+    place_m: FloatArray
+    height_m: FloatArray
+    slope: FloatArray
+    leans_rad: FloatArray | None
+    source: Source
+
+
+def profile_of(passages: Sequence[Passage], length_m: float) -> Profile | None:
+    """The profile that several laps on one axis show, the middle one of theirs; None where no channel tells.
+
+    Args:
+        passages: laps on the axis.
+        length_m: of the axis.
+    """
+    grid = np.linspace(0.0, length_m, max(round(length_m / 5.0), 8) + 1)
+    by_altitude = [s for p in passages if (s := _slope_of_altitude(p, grid)) is not None]
+    slopes = by_altitude or [s for p in passages if (s := _slope_felt(p, grid)) is not None]
+    if not slopes:
+        return None
+    slope = np.clip(np.median(slopes, axis=0), -STEEPEST, STEEPEST)
+    # Who is back at the line is as high as before.
+    slope = slope - float(np.mean(slope))
+    height = np.concatenate([[0.0], np.cumsum(0.5 * (slope[1:] + slope[:-1]) * np.diff(grid))])
+    leans = [x for p in passages if (x := _leans(p, grid)) is not None]
+    return Profile(
+        grid, height, slope, np.median(leans, axis=0) if leans else None, "altitude" if by_altitude else "acceleration"
+    )
+
+
+def words_of(profile: Profile, corner: Corner) -> tuple[Word, ...]:
+    """What a driver feels of the road in a corner, in a word each.
+
+    Args:
+        profile: of the lap.
+        corner: on the same axis.
+    """
+    inside = (profile.place_m >= corner.start_m - 30.0) & (profile.place_m <= corner.end_m + 30.0)
+    if np.count_nonzero(inside) < 3:
+        return ()
+    slope, bend = profile.slope[inside], np.gradient(profile.slope, profile.place_m)[inside]
+    words: list[Word] = []
+    if bend.min() < -1.0 / CREST_RADIUS_M:
+        words.append("crest")
+    if bend.max() > 1.0 / CREST_RADIUS_M:
+        words.append("dip")
+    mean = float(np.mean(slope))
+    if abs(mean) >= LEANS:
+        words.append("uphill" if mean > 0.0 else "downhill")
+    words += _camber(profile, corner)
+    return tuple(words)
+
+
+def _camber(profile: Profile, corner: Corner) -> list[Word]:
+    if profile.leans_rad is None or corner.direction == "unknown":
+        return []
+    lean = float(np.interp(corner.apex_m, profile.place_m, profile.leans_rad))
+    into = lean if corner.direction == "left" else -lean
+    return ["banked" if into > 0.0 else "off-camber"] if abs(into) >= LEANS else []
+
+
+def _slope_of_altitude(passage: Passage, grid: FloatArray) -> FloatArray | None:
+    altitude = passage.lap.get("altitude")
+    if altitude is None or len(altitude) < FEWEST:
+        return None
+    return _smooth(passage.place_at(altitude.time_s), altitude.value, 3)(grid, derivative=1)
+
+
+def _slope_felt(passage: Passage, grid: FloatArray) -> FloatArray | None:
+    """Longitudinal acceleration as felt, less that of the speed, in g: what is left is the slope."""
+    felt = passage.lap.get("acc_long")
+    if felt is None or len(felt) < FEWEST or passage.motion.inferred:
+        return None
+    moved = np.interp(felt.time_s, passage.motion.time_s, acceleration_mps2(passage.motion, 0.15))
+    return _smooth(passage.place_at(felt.time_s), _left_over(felt.value, moved) / GRAVITY_MPS2, 2)(grid)
+
+
+def _leans(passage: Passage, grid: FloatArray) -> FloatArray | None:
+    """Lateral acceleration that the bend asks for, less that which is felt, in g: how far the road leans to the left."""
+    felt, yaw = passage.lap.get("acc_lat"), passage.lap.get("yaw_rate")
+    if felt is None or yaw is None or min(len(felt), len(yaw)) < FEWEST:
+        return None
+    speed = np.maximum(np.interp(felt.time_s, passage.motion.time_s, passage.motion.speed_mps), SLOWEST_MPS)
+    rest = _left_over(felt.value, yaw.at(felt.time_s) * speed) / GRAVITY_MPS2
+    return -_smooth(passage.place_at(felt.time_s), rest, 2)(grid)
+
+
+def _smooth(place_m: FloatArray, values: FloatArray, derivative: int) -> Curve:
+    """Values over the road, as smooth as roads bend up and down; samples at one place count once."""
+    rising = np.concatenate([[True], np.diff(place_m) > 0.0])
+    at, y = place_m[rising], values[rising]
+    knots = Knots.over(float(at[0]), float(at[-1]), KNOT_M)
+    return likeliest(at, y, max(noise_of(y), LEAST_NOISE), knots, derivative=derivative, roughnesses=BENDINGS)
+
+
+def _left_over(felt: FloatArray, moved: FloatArray) -> FloatArray:
+    """What is felt beyond a multiple of the movement (a body that pitches or rolls, a sensor's scale) and an offset."""
+    about = moved - float(moved.mean())
+    scale = float(about @ felt) / max(float(about @ about), 1e-9)
+    rest = felt - scale * moved
+    return np.asarray(rest - float(np.median(rest)))

@@ -1,0 +1,139 @@
+"""One pass of one corner as numbers that can be compared over runs, days and drivers.
+
+Every pass of a circuit is timed between the same places, and its marks stand on the circuit's
+axis, so that passes of other references and other days lie on each other.
+"""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Final
+
+import numpy as np
+
+from jete.core.axis.path import fixes_of, smooth_path
+from jete.core.circuit.mean_path import normals
+from jete.core.compare import compare
+from jete.core.driving.technique import technique_of
+from jete.core.log.plane import origin_of
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.core.arrays import FloatArray
+    from jete.core.axis.corners import Corner
+    from jete.core.causes.result import Comparison, CornerLoss
+    from jete.core.circuit.mean_path import CircuitRoad
+    from jete.core.driving.passage import Passage
+    from jete.core.log.lap import Lap
+
+# Of the method: passes that an earlier one made are made anew.
+VERSION: Final = 1
+# Others brake earlier than the lap the circuit is known by; so far before its slowing a pass begins.
+AHEAD_M = 60.0
+
+
+@dataclass(frozen=True)
+class Pass:
+    """One pass; places in metres of the circuit's axis, None where there is no such mark.
+
+    Attributes:
+        corner: id of the corner.
+        window_s: from where passes begin to the corner's end.
+        whole_s: the same with the straight after it, to where the next corner's passes begin.
+        brushes: how often the brake was pressed.
+        apex_off_m: metres left of the mean path at the apex.
+        exit_off_m: the same at the corner's end.
+        causes: kind and seconds against the lap that the circuit is known by.
+        sigma_s: standard deviation of ``whole_s``.
+    """
+
+    corner: int
+    window_s: float
+    whole_s: float
+    sigma_s: float
+    brake_on_m: float | None
+    brake_peak: float | None
+    turn_in_m: float | None
+    slow_point_m: float
+    min_speed_kmh: float
+    throttle_on_m: float | None
+    full_throttle_m: float | None
+    exit_speed_kmh: float
+    gear: int | None
+    brushes: int
+    apex_off_m: float | None
+    exit_off_m: float | None
+    causes: tuple[tuple[str, float], ...] = ()
+
+
+def passes_of(
+    founder: Lap, laps: Sequence[Lap], corners: Sequence[Corner], road: CircuitRoad
+) -> list[tuple[Pass, ...]]:
+    """The passes of laps, all corners of one lap in order.
+
+    Args:
+        founder: the lap that the circuit is known by.
+        laps: to be taken apart.
+        corners: of the circuit, on the founder's axis, with ids.
+        road: of the circuit.
+
+    Raises:
+        InputError: a lap of another circuit, layout or direction.
+    """
+    comparison = compare(founder, laps, corners)
+    borders = borders_m(comparison)
+    origin = origin_of(founder.log)
+    out = []
+    for lap in comparison.laps:
+        fixes = None if road.schematic else fixes_of(lap.passage.lap, lap.passage.motion, origin)
+        beside = None if fixes is None else _beside(road, lap.passage, smooth_path(fixes, lap.passage.motion))
+        ends = np.array([c.corner.end_m for c in lap.corners])
+        times = lap.passage.time_at(borders), lap.passage.time_at(ends)
+        made = [_pass(c, k, lap.passage, times, road, beside) for k, c in enumerate(lap.corners)]
+        out.append(tuple(made))
+    return out
+
+
+def borders_m(comparison: Comparison) -> FloatArray:
+    """Where passes begin and the last one ends, by the founder alone, metres of its axis, (c + 1,)."""
+    corners = comparison.laps[0].corners
+    starts = [max(_before(corners[0]), 0.0)]
+    for ahead, here in itertools.pairwise(corners):
+        starts.append(max(_before(here), ahead.corner.end_m, starts[-1] + 1.0))
+    return np.array([*starts, comparison.road.length_m])
+
+
+def _before(loss: CornerLoss) -> float:
+    """A little before the founder begins to slow for a corner."""
+    slows = loss.reference_marks.slowing_m
+    return (loss.corner.start_m if slows is None else min(slows, loss.corner.start_m)) - AHEAD_M
+
+
+def _beside(road: CircuitRoad, passage: Passage, path: object) -> FloatArray:
+    """Metres left of the mean path at the road's places, (n,)."""
+    own = np.interp(road.founder_m, passage.alignment.place_m, passage.motion.distance_m)
+    off = np.sum((path(own) - road.founder_xy_m) * normals(road.founder_xy_m), axis=1)  # type: ignore[operator]
+    return np.asarray(off - road.mean_m)
+
+
+def _pass(
+    loss: CornerLoss, k: int, passage: Passage, times: tuple[FloatArray, FloatArray], road: CircuitRoad, beside: FloatArray | None
+) -> Pass:  # fmt: skip
+    marks, corner = loss.lap_marks, loss.corner
+    begins, leaves = float(times[0][k]), float(times[1][k])
+
+    def at(place: float | None) -> float | None:
+        return None if place is None else round(float(np.interp(place, road.founder_m, road.circuit_m)), 2)
+
+    def off(place: float) -> float | None:
+        return None if beside is None else round(float(np.interp(place, road.founder_m, beside)), 2)
+
+    return Pass(
+        corner.id or corner.number, leaves - begins, float(times[0][k + 1]) - begins, loss.sigma_s,
+        at(marks.brake_on_m), marks.brake_peak, at(marks.turn_in_m), at(marks.slow_point_m) or 0.0, marks.min_speed_kmh,
+        at(marks.throttle_on_m), at(marks.full_throttle_m), marks.exit_speed_kmh, marks.gear,
+        technique_of(passage, corner, marks).brake_applications, off(corner.apex_m), off(corner.end_m),
+        tuple((str(f.kind), round(f.loss_s, 4)) for f in loss.findings),
+    )  # fmt: skip

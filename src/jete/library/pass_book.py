@@ -1,0 +1,153 @@
+"""The passes of a library: made once a lap, kept as numbers, made anew where the method or the circuit has changed."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, dataclass
+from typing import TYPE_CHECKING
+
+from sqlalchemy import delete, select
+
+from jete.core.errors import InputError
+from jete.core.passes.passes import VERSION, Pass, passes_of
+from jete.library import models
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Collection, Sequence
+
+    from jete.core.axis.corners import Corner
+    from jete.core.circuit.mean_path import CircuitRoad
+    from jete.core.log.lap import Lap
+    from jete.library.circuits import Place
+    from jete.library.library import Library
+    from jete.library.records import RunRecord
+
+# So many laps are laid on the founder at once: their arrays are let go of in between.
+AT_ONCE = 10
+NO_CORNER = 0
+
+
+@dataclass(frozen=True)
+class KeptPass:
+    """A pass with the run and lap it is of, and what is noted on it."""
+
+    run: int
+    lap: int
+    numbers: Pass
+    tag: str = ""
+    note: str = ""
+
+
+class PassBook:
+    """Reads and writes the passes of a library; may be asked from any thread."""
+
+    def __init__(self, library: Library) -> None:
+        self._library = library
+
+    def of_corner(self, place: Place, corner: int, runs: Collection[int] | None = None) -> list[KeptPass]:
+        """The passes of a corner of a circuit that are made, by run and lap."""
+        p, n = models.Pass, models.PassNote
+        query = (
+            select(p.run_id, p.lap, p.numbers, n.tag, n.note)
+            .outerjoin(n, (n.run_id == p.run_id) & (n.lap == p.lap) & (n.corner == p.corner))
+            .join(models.Run, models.Run.id == p.run_id)
+            .join(models.Event, models.Run.event_id == models.Event.id)
+            .where(models.Event.circuit_id == place.id, p.corner == corner, models.Run.removed_at.is_(None))
+            .order_by(p.run_id, p.lap)
+        )
+        if runs is not None:
+            query = query.where(p.run_id.in_(list(runs)))
+        with self._library.reading() as session:
+            rows = session.connection().execute(query).all()
+        return [KeptPass(run, lap, _pass(numbers), tag or "", note or "") for run, lap, numbers, tag, note in rows]
+
+    def missing(self, place: Place) -> dict[int, list[int]]:
+        """Laps by run whose passes are not made yet, or were made by another method or for another list of corners."""
+        made_by = mark_of(place.corners or ())
+        with self._library.reading() as session:
+            rows = session.execute(select(models.Pass.run_id, models.Pass.lap).where(models.Pass.made_by == made_by))
+            have = {(run, lap) for run, lap in rows}
+        here = [r for r in self._library.runs() if (r.sheet.circuit, r.sheet.layout) == (place.name, place.layout)]
+        wanted = {r.id: [n for n in _counted(r) if (r.id, n) not in have] for r in here if r.damaged is None}
+        return {run: laps for run, laps in wanted.items() if laps}
+
+    def make(self, place: Place, told: Callable[[int, int], None], cancelled: Callable[[], bool]) -> int:
+        """Make the passes that are missing; returns how many laps were taken apart.
+
+        Args:
+            place: the circuit.
+            told: how many laps are done, of how many.
+            cancelled: asked between laps.
+        """
+        founder, road = self._library.circuits.founder(place), self._library.circuits.road(place)
+        missing = self.missing(place)
+        total, done = sum(len(v) for v in missing.values()), 0
+        if founder is None or road is None or not place.corners or self._library.read_only:
+            return 0
+        for number, laps in missing.items():
+            run = self._library.run(number)
+            for k in range(0, len(laps), AT_ONCE):
+                if cancelled():
+                    return done
+                part = laps[k : k + AT_ONCE]
+                loaded = [self._library.lap(run, n) for n in part]
+                try:
+                    found = passes_of(founder, loaded, place.corners, road)
+                except InputError:
+                    # One of them lies elsewhere: the others are looked at one by one.
+                    found = [_alone(founder, x, place.corners, road) for x in loaded]
+                self._keep(number, part, found, mark_of(place.corners))
+                done += len(part)
+                told(done, total)
+        return done
+
+    def _keep(self, run: int, laps: Sequence[int], found: Sequence[tuple[Pass, ...]], made_by: str) -> None:
+        p = models.Pass
+        with self._library.writing() as session:
+            session.execute(delete(p).where(p.run_id == run, p.lap.in_(list(laps))))
+            session.add_all(
+                p(run_id=run, lap=lap, corner=x.corner, made_by=made_by, numbers=json.dumps(asdict(x)))
+                for lap, passes in zip(laps, found, strict=True)
+                for x in passes
+            )
+            # What was looked at and lies elsewhere is not looked at again.
+            session.add_all(
+                p(run_id=run, lap=lap, corner=NO_CORNER, made_by=made_by, numbers="")
+                for lap, passes in zip(laps, found, strict=True)
+                if not passes
+            )
+
+    def note(self, run: int, lap: int, corner: int, tag: str, note: str) -> None:
+        """Put a tag and words on a pass; both empty takes them off."""
+        with self._library.writing() as session:
+            row = session.get(models.PassNote, (run, lap, corner))
+            if not tag and not note:
+                if row is not None:
+                    session.delete(row)
+                return
+            if row is None:
+                row = models.PassNote(run_id=run, lap=lap, corner=corner)
+                session.add(row)
+            row.tag, row.note = tag, note
+
+
+def mark_of(corners: Sequence[Corner]) -> str:
+    """What made a pass: the method's number, and the corners it was made for."""
+    ends = ",".join(f"{c.id}:{c.start_m:.0f}-{c.end_m:.0f}" for c in corners)
+    return f"{VERSION}|{ends}"
+
+
+def _alone(founder: Lap, lap: Lap, corners: Sequence[Corner], road: CircuitRoad) -> tuple[Pass, ...]:
+    try:
+        return passes_of(founder, [lap], corners, road)[0]
+    except InputError:
+        return ()
+
+
+def _counted(run: RunRecord) -> list[int]:
+    return [s.number for s in run.laps if s.complete and not run.notes.of(s.number).aside]
+
+
+def _pass(numbers: str) -> Pass:
+    values = json.loads(numbers)
+    return Pass(**{**values, "causes": tuple((k, s) for k, s in values["causes"])})
