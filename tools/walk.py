@@ -103,7 +103,7 @@ class Walk:
         """Click into something that is shown."""
         wanted = [
             w for w in self._shown()
-            if isinstance(w, (QAbstractButton, QAbstractItemView, QComboBox, QLineEdit)) or w.objectName() in ("traces", "ribbon")
+            if isinstance(w, (QAbstractButton, QAbstractItemView, QComboBox, QLineEdit)) or w.objectName() in ("traces", "ribbon", "corner-traces", "from-above", "dots")
         ]  # fmt: skip
         if not wanted:
             return
@@ -163,7 +163,7 @@ def no_files(folder: Path) -> None:
 
     def save(*_: object) -> tuple[str, str]:
         return (
-            (str(target / f"file.{chance.choice(('csv', 'parquet', 'zip', 'doc', 'mf4'))}"), "")
+            (str(target / f"file.{chance.choice(('csv', 'parquet', 'zip', 'doc', 'mf4', 'geojson'))}"), "")
             if chance.random() < 0.5
             else ("", "")
         )
@@ -171,6 +171,10 @@ def no_files(folder: Path) -> None:
     def opened(*_: object) -> tuple[list[str], str]:
         return [str(f) for f in target.iterdir()][:2], ""
 
+    def one(*_: object) -> tuple[str, str]:
+        return next((str(f) for f in target.iterdir()), ""), ""
+
+    QFileDialog.getOpenFileName = staticmethod(one)  # type: ignore[method-assign]
     QFileDialog.getSaveFileName = staticmethod(save)  # type: ignore[method-assign, assignment]
     QFileDialog.getOpenFileNames = staticmethod(opened)  # type: ignore[method-assign, assignment]
     QFileDialog.getExistingDirectory = staticmethod(lambda *_: chance.choice(("", str(folder / "shelf"))))  # type: ignore[method-assign, assignment]

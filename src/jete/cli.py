@@ -67,6 +67,7 @@ def _parser() -> _Parser:
     demo.set_defaults(run=lambda _: _window(demo=True))
     _add_laps_and_compare(commands)
     _add_shelf(commands)
+    _add_circuit(commands)
     for name, sub in commands.choices.items():
         if name != "demo":
             sub.add_argument("--json", metavar="OUT", help="write JSON to OUT; - for standard output")
@@ -124,6 +125,15 @@ def _add_shelf(commands: argparse._SubParsersAction[_Parser]) -> None:
     check = commands.add_parser("check", help="look at every file of the library, and change nothing")
     check.add_argument("--mend", action="store_true", help="set apart what is damaged or left over")
     check.set_defaults(run=_command("shelf", "check"))
+
+
+def _add_circuit(commands: argparse._SubParsersAction[_Parser]) -> None:
+    circuit = commands.add_parser("circuit", help="the circuits of the library: their corners and landmarks")
+    circuit.add_argument("name", metavar="NAME", nargs="?", help="of one circuit")
+    circuit.add_argument("--layout", metavar="LAYOUT", help="where a circuit has several")
+    circuit.add_argument("--out", metavar="FILE", help="write it as GeoJSON")
+    circuit.add_argument("--from", dest="file", metavar="FILE", help="take in what a GeoJSON file knows of it")
+    circuit.set_defaults(run=_command("circuit", "circuit"))
 
 
 def _command(module: str, name: str) -> Callable[[argparse.Namespace], int]:

@@ -15,6 +15,7 @@ from jete.app.analysis import Analyst
 from jete.app.copies import Copies
 from jete.app.evenness import EvennessFinder
 from jete.app.imports import ImportQueue
+from jete.app.pass_keeper import PassKeeper
 from jete.app.shelf import Shelf
 from jete.app.store import SessionStore
 from jete.app.tasks import Tasks
@@ -36,6 +37,7 @@ class Application:
     copies: Copies
     analyst: Analyst
     evenness: EvennessFinder
+    passes: PassKeeper
     window: Window
 
 
@@ -49,8 +51,9 @@ def build(app: QApplication) -> Application:
     imports, copies = ImportQueue(store, tasks, shelf), Copies(tasks, shelf)
     analyst = Analyst(store, tasks, shelf, imports)
     evenness = EvennessFinder(store, tasks, shelf)
-    window = Window(store, shelf, imports, copies, analyst, tasks)
-    return Application(store, tasks, shelf, imports, copies, analyst, evenness, window)
+    passes = PassKeeper(store, tasks, shelf)
+    window = Window(store, shelf, imports, copies, analyst, passes, tasks)
+    return Application(store, tasks, shelf, imports, copies, analyst, evenness, passes, window)
 
 
 def run(*, demo: bool) -> int:

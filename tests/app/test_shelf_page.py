@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QMessageBox
 
-from jete.app import settings
+from jete.app import demo, settings
 from jete.library.library import Library
 from jete.library.location import Location, usual_location
 from jete.main import Application, build
@@ -226,12 +226,20 @@ def test_another_shelf_and_back_home(shelf: Application, tmp_path: Path, qtbot: 
     qtbot.waitUntil(lambda: len(shelf.store.session.runs) == 2, timeout=10000)
 
 
-def test_the_demo_has_a_shelf_of_its_own(shelf: Application, qtbot: QtBot) -> None:
+def test_the_demo_has_a_shelf_of_its_own(shelf: Application, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    few = {n: demo.RUNS[n] for n in (*demo.PAIR, "tomasz-oryel-run-3", "tomasz-oryel-marrow-fen")}
+    monkeypatch.setattr(demo, "RUNS", few)
     act(shelf, "demo")
-    qtbot.waitUntil(lambda: len(shelf.store.session.runs) == 5 and shelf.tasks.idle, timeout=60000)
+    qtbot.waitUntil(lambda: len(shelf.store.session.runs) == len(few) and shelf.tasks.idle, timeout=60000)
     session = shelf.store.session
     assert session.label(session.choice.lap) == "Tomasz Oryel · 11:05 · lap 2"
     assert session.label(session.choice.reference) == "Ines Karlsby · 10:15 · lap 4"
+    comparison, road = shelf.store.comparison, shelf.store.road
+    assert comparison is not None
+    assert comparison.corners[0].name == "Harbour"
+    assert road is not None
+    assert road.circuit is not None
+    assert len(road.circuit.book.landmarks) > 30
     library = kept()
     assert len(library.runs()) == 2
     library.close()

@@ -248,8 +248,9 @@ def test_the_ledger_is_ordered_by_loss_or_by_road(ledger: Application, qtbot: Qt
     model = ledger.window.ledger.model
     by_road = [r.corner for r in model.rows]
     qtbot.mouseClick(ledger.window.ledger.order.buttons[1], Qt.MouseButton.LeftButton)
-    gaps = [r.gap_s for r in model.rows[:-1]]
-    assert gaps == sorted(gaps, reverse=True)
+    had = [r.had_s for r in model.rows[:-1]]
+    assert had == sorted(had, reverse=True)
+    assert had[0] > had[-1]
     assert model.rows[-1].corner is None
     act(ledger, "order")
     assert [r.corner for r in model.rows] == by_road

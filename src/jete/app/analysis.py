@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from jete.app.results import Results, RunResult
+from jete.app.results import Results, RoadResult, RunResult
 from jete.session.operations import laps_of_run, lay_out
 from jete.session.state import Changed, Choice, CornerPlace, LapKey, Lay, Session
 
@@ -18,11 +18,11 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks
-    from jete.core.axis.corners import Corner
     from jete.core.causes.result import Comparison, CornerLoss
+    from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap
 
-    Finder = Callable[[Lap], tuple[Corner, ...] | None]
+    Finder = Callable[[Lap], CircuitOnAxis | None]
 
 COMPARING = "comparing"
 SUMMING = "summing"
@@ -30,6 +30,13 @@ MOST_KEPT = 40
 # What is shown of a corner begins so far before anything happens in it.
 LEAD_M = 40.0
 AHEAD_MS = 400
+
+
+class Worked(NamedTuple):
+    """A comparison, and the road that it lies on."""
+
+    comparison: Comparison
+    road: RoadResult
 
 
 class Analyst(QObject):
@@ -40,7 +47,7 @@ class Analyst(QObject):
     def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf, imports: ImportQueue) -> None:
         super().__init__()
         self._store, self._tasks, self._shelf, self._imports = store, tasks, shelf, imports
-        self._kept: dict[object, Comparison] = {}
+        self._kept: dict[object, Worked] = {}
         self._whole_run = False
         # Once a pair is shown, its run is summed up ahead: the switch to it takes no time then.
         self._ahead = QTimer(self)
@@ -51,6 +58,7 @@ class Analyst(QObject):
         store.changed.connect(self._on_changed)
         shelf.opened.connect(self._on_opened)
         shelf.split_anew.connect(self._on_split_anew)
+        shelf.circuit_changed.connect(self._on_split_anew)
         tasks.closing.connect(self._on_closing)
 
     def _on_closing(self) -> None:
@@ -92,11 +100,11 @@ class Analyst(QObject):
             self._tasks.cancel(COMPARING)
             self._on_compared(key, self._kept[key], choice)
             return
-        finder = self._shelf.corner_finder(choice.reference)
+        finder = self._shelf.circuit_finder(choice.reference)
         self._tasks.start(
             COMPARING,
             lambda _: _compared(reference, laps, finder),
-            lambda comparison: self._on_compared(key, comparison, choice),
+            lambda worked: self._on_compared(key, worked, choice),
             lambda error: self._on_compare_failed(error, choice),
         )
 
@@ -104,15 +112,14 @@ class Analyst(QObject):
         """Take the last comparison off where its laps are no longer chosen."""
         if self._store.comparison is not None:
             self._tasks.cancel(COMPARING)
-            self._show(None, Lay())
+            self._store.show(lambda r: replace(r, comparison=None, road=None), lambda s: lay_out(s, Lay()))
 
-    def _show(self, comparison: Comparison | None, lay: Lay) -> None:
-        self._store.show(lambda r: replace(r, comparison=comparison), lambda s: lay_out(s, lay))
-
-    def _on_compared(self, key: object, comparison: Comparison, choice: Choice) -> None:
-        self._keep(key, comparison)
+    def _on_compared(self, key: object, worked: Worked, choice: Choice) -> None:
+        self._keep(key, worked)
         self._sound = choice
-        self._show(comparison, _lay_of(comparison))
+        comparison, road = worked
+        lay = _lay_of(comparison)
+        self._store.show(lambda r: replace(r, comparison=comparison, road=road), lambda s: lay_out(s, lay))
         self._ahead.start()
 
     def _sum_ahead(self) -> None:
@@ -135,18 +142,19 @@ class Analyst(QObject):
             self._tasks.cancel(SUMMING)
             self._on_summed((key, self._kept[key]))
             return
-        finder = self._shelf.corner_finder(session.choice.reference)
+        finder = self._shelf.circuit_finder(session.choice.reference)
         self._tasks.start(
             SUMMING, lambda _: (key, _compared(reference, laps, finder)), self._on_summed, self._on_sum_failed
         )
 
-    def _on_summed(self, result: tuple[tuple[LapKey | None, tuple[LapKey, ...]], Comparison]) -> None:
+    def _on_summed(self, result: tuple[tuple[LapKey | None, tuple[LapKey, ...]], Worked]) -> None:
         """Keep the run's result; the lap in comparison is taken from it where it is among its laps."""
         from jete.core.run import run_of
 
-        (reference, keys), comparison = result
+        (reference, keys), worked = result
+        comparison, road = worked
         choice = self._store.session.choice
-        self._keep((reference, keys), comparison)
+        self._keep((reference, keys), worked)
         asked = self._store.session.display.whole_run
         if not asked or reference != choice.reference or keys != laps_of_run(self._store.session):
             return
@@ -155,10 +163,10 @@ class Analyst(QObject):
         self._store.show(lambda r: replace(r, run=found), also=Changed.RUN_RESULT)
         if choice.lap in keys and not choice.over and self._store.comparison is None:
             one = replace(comparison, laps=(comparison.laps[keys.index(choice.lap)],))
-            self._on_compared((reference, choice.lap), one, choice)
+            self._on_compared((reference, choice.lap), Worked(one, road), choice)
 
-    def _keep(self, key: object, comparison: Comparison) -> None:
-        self._kept[key] = comparison
+    def _keep(self, key: object, worked: Worked) -> None:
+        self._kept[key] = worked
         if len(self._kept) > MOST_KEPT:
             self._kept.pop(next(iter(self._kept)))
 
@@ -181,16 +189,23 @@ def _compared_keys(session: Session) -> tuple[LapKey | None, ...]:
     return (choice.reference, choice.lap, *choice.over)
 
 
-def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]], corners: Finder) -> Comparison:
+def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]], finder: Finder) -> Worked:
     """Laps against the reference, loaded and compared (off the window's thread).
 
     The numerics are imported where they are used, so that the window is drawn before they
     are loaded.
     """
-    from jete.core.compare import compare
+    from jete.core.circuit.drawn import drawn_of
+    from jete.core.circuit.height import profile_of
+    from jete.core.compare import compare, stakes_in
 
     loaded = reference()
-    return compare(loaded, [lap() for lap in laps], corners(loaded))
+    circuit = finder(loaded)
+    found = compare(loaded, [lap() for lap in laps], circuit.corners if circuit is not None else None)
+    passages = [found.reference, *(lap.passage for lap in found.laps)]
+    profile = profile_of(passages, found.road.length_m)
+    drawn = drawn_of(passages[0], passages[1:], found.road, circuit)
+    return Worked(found, RoadResult(circuit, tuple(stakes_in(found)), profile, drawn))
 
 
 def _lay_of(comparison: Comparison) -> Lay:

@@ -12,6 +12,7 @@ from jete.app.theme import ASSETS
 if TYPE_CHECKING:
     from pathlib import Path
 
+    from jete.library.library import Library
     from jete.library.location import Location
 
 FOLDER: Final = ASSETS / "demo"
@@ -57,7 +58,25 @@ RUNS.update({
 })  # fmt: skip
 # What the team knows of the circuit, as it would be handed on.
 CIRCUIT: Final = FOLDER / "kestrel-sands.geojson"
+TAGS: Final = ("braked before the kerb", "braked after the kerb")
 PAIR: Final = ("ines-karlsby-run-1", "tomasz-oryel-run-1")
+
+
+def note_circuit(library: Library) -> None:
+    """What the team knows of Kestrel Sands, and the tags on its last corner: braked before or after the kerb."""
+    from jete.formats import geojson
+    from jete.library.exchange import take_in
+
+    place = next((p for p in library.circuits.places() if p.name == _DAY["circuit"]), None)
+    if place is None:
+        return
+    take_in(library, place, geojson.read(CIRCUIT))
+    known = next(p for p in library.circuits.places() if p.id == place.id)
+    last = known.corners[-1].id if known.corners else None
+    for run in library.runs():
+        if run.sheet.circuit == place.name and run.sheet.driver != "Noor Veldane" and last is not None:
+            for span in run.laps[1:-1]:
+                library.passes.note(run.id, span.number, last, TAGS[span.number % 2], "")
 
 
 def file_of(name: str) -> Path:

@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from jete.session import operations as ops
+from jete.session.state import Changed
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -63,6 +64,27 @@ class Notebook:
 
     def _put_note(self, key: LapKey, note: LapNote) -> bool:
         return self._shelf.write(lambda x: x.note_lap(key.run, key.lap, note), key.run)
+
+    def note_pass(self, key: tuple[int, int, int], tag: str, note: str) -> bool:
+        """Put a tag and a note on a pass: run, lap and corner (its id)."""
+        before = self._pass_note(key)
+        if before == (tag, note) or not self._put_pass(key, (tag, note)):
+            return False
+        self._store.did(
+            f"tag on lap {key[1]}", lambda: self._put_pass(key, before), lambda: self._put_pass(key, (tag, note))
+        )
+        return True
+
+    def _pass_note(self, key: tuple[int, int, int]) -> tuple[str, str]:
+        kept = self._store.passes
+        found = kept.passes if kept is not None and kept.corner == key[2] else ()
+        return next(((p.tag, p.note) for p in found if (p.run, p.lap) == key[:2]), ("", ""))
+
+    def _put_pass(self, key: tuple[int, int, int], words: tuple[str, str]) -> bool:
+        done = self._shelf.write(lambda x: x.passes.note(*key, *words))
+        if done:
+            self._store.look_at(lambda s: s, also=Changed.RUNS)
+        return done
 
     def remove(self, number: int) -> None:
         """Put a run into the bin, from where it can be restored later too."""

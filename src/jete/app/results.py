@@ -7,7 +7,12 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from jete.core.causes.result import Comparison
+    from jete.core.circuit.drawn import Drawn
+    from jete.core.circuit.height import Profile
+    from jete.core.circuit.on_axis import CircuitOnAxis
+    from jete.core.circuit.stakes import Stakes
     from jete.core.run import RunSummary
+    from jete.library.pass_book import KeptPass
     from jete.session.state import LapKey
 
 
@@ -32,9 +37,30 @@ class Evenness:
 
 
 @dataclass(frozen=True, eq=False)
+class RoadResult:
+    """The circuit on the reference's axis where one is known, what each corner is worth, how the road rises and falls, lines from above."""
+
+    circuit: CircuitOnAxis | None
+    stakes: tuple[Stakes, ...]
+    profile: Profile | None
+    drawn: Drawn
+
+
+@dataclass(frozen=True, eq=False)
+class CornerPasses:
+    """All passes that are kept of one corner (its id); ``left`` laps of its circuit are not taken apart yet."""
+
+    corner: int
+    passes: tuple[KeptPass, ...]
+    left: int = 0
+
+
+@dataclass(frozen=True, eq=False)
 class Results:
     """All that is shown; None for what is not there."""
 
     comparison: Comparison | None = None
     run: RunResult | None = None
     evenness: Evenness | None = None
+    road: RoadResult | None = None
+    passes: CornerPasses | None = None

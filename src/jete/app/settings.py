@@ -10,7 +10,9 @@ from typing import Any
 from platformdirs import user_config_path
 
 from jete.notes.sheet import KINDS
+from jete.report.passes import NUMBERS, SCOPES, WAYS
 from jete.report.units import LENGTHS, PRESSURES, SPEEDS
+from jete.session.operations import BESIDE
 from jete.session.state import Display
 
 _ALLOWED: dict[str, tuple[object, ...]] = {
@@ -21,6 +23,10 @@ _ALLOWED: dict[str, tuple[object, ...]] = {
     "by_loss": (True, False),
     "whole_run": (True, False),
     "by_phase": (True, False),
+    "by_landmark": (True, False),
+    "beside": BESIDE,
+    "scope": tuple(SCOPES),
+    "ways": tuple(WAYS),
 }
 
 
@@ -89,6 +95,9 @@ def load() -> Display:
 def _checked(found: dict[str, Any]) -> Display:
     known = {f.name for f in fields(Display)}
     kept: dict[str, Any] = {k: v for k, v in found.items() if k in known and v in _ALLOWED.get(k, ())}
+    dots = found.get("dots")
+    if isinstance(dots, list) and len(dots) == 2 and all(isinstance(d, str) and d in NUMBERS for d in dots):
+        kept["dots"] = (str(dots[0]), str(dots[1]))
     panels = found.get("panels")
     if isinstance(panels, list):
         kept["panels"] = tuple(pair for p in panels if (pair := _panels_from(p)) is not None)

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from jete.app.circuit_notebook import CircuitNotebook
 from jete.app.lap_cache import LapCache
 from jete.app.notebook import Notebook
 from jete.app.run_alone import RunsAlone
@@ -24,8 +25,8 @@ if TYPE_CHECKING:
 
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
-    from jete.core.axis.corners import Corner
     from jete.core.causes.result import Comparison
+    from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap
     from jete.core.motion.split import LineSource
     from jete.library.check import Finding
@@ -67,6 +68,7 @@ class Shelf(QObject):
     shown = pyqtSignal()
     not_opened = pyqtSignal()
     split_anew = pyqtSignal()
+    circuit_changed = pyqtSignal()
     strangers = pyqtSignal(object)
 
     def __init__(self, store: SessionStore, tasks: Tasks, location: Location | None = None) -> None:
@@ -79,6 +81,7 @@ class Shelf(QObject):
         # What the session is once the runs of a shelf are there: the window sets it, to go on where one left off.
         self.take_up: TakeUp = _from_scratch
         self.notebook = Notebook(store, self)
+        self.circuits = CircuitNotebook(store, self)
 
     @property
     def read_only(self) -> bool:
@@ -213,12 +216,12 @@ class Shelf(QObject):
         self._laps.clear()
         self._alone.clear()
 
-    def corner_finder(self, key: LapKey | None) -> Callable[[Lap], tuple[Corner, ...] | None]:
-        """What lays the corners of a lap's circuit on it (off the window's thread)."""
+    def circuit_finder(self, key: LapKey | None) -> Callable[[Lap], CircuitOnAxis | None]:
+        """What lays a lap's circuit on it (off the window's thread)."""
         library = self._library
         if key is None or library is None:
             return lambda _: None
-        return lambda lap: library.circuits.corners_on(key.run, lap)
+        return lambda lap: library.circuits.circuit_on(key.run, lap)
 
     # --- what is written for the notebook
 
@@ -252,6 +255,14 @@ class Shelf(QObject):
         if done:
             self.split_anew.emit()
         return done
+
+    def change_circuit(self, change: Callable[[Library], object]) -> bool:
+        """Write what was edited of a circuit; all comparisons there follow."""
+        if not self.write(change):
+            return False
+        self._alone.clear()
+        self.circuit_changed.emit()
+        return True
 
     def put_pin(self, sheet: RunSheet, key: LapKey | None) -> bool:
         """Pin a lap, or none, to a sheet's circuit, layout and class."""

@@ -13,7 +13,7 @@ from jete.app.results import Results
 from jete.session.state import Changed, Choice, Session, difference
 
 if TYPE_CHECKING:
-    from jete.app.results import Evenness, RunResult
+    from jete.app.results import CornerPasses, Evenness, RoadResult, RunResult
     from jete.core.causes.result import Comparison
 
     Operation = Callable[[Session], Session]
@@ -67,6 +67,16 @@ class SessionStore(QObject):
     def evenness(self) -> Evenness | None:
         """How alike the corners of the shown run are driven."""
         return self._results.evenness
+
+    @property
+    def road(self) -> RoadResult | None:
+        """The circuit on the reference's axis, and what each corner is worth."""
+        return self._results.road
+
+    @property
+    def passes(self) -> CornerPasses | None:
+        """The passes that are kept of the shown corner."""
+        return self._results.passes
 
     @property
     def session(self) -> Session:

@@ -12,7 +12,7 @@ from jete.core.errors import InputError
 if TYPE_CHECKING:
     import argparse
 
-    from jete.core.axis.corners import Corner
+    from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap, LapSpan, Log
     from jete.core.motion.split import LineSource
     from jete.library.library import Library
@@ -77,11 +77,11 @@ class Logs:
         laps = [self._opened().lap(run, s.number) for s in run.laps if s.complete]
         return [lap for lap in laps if not (lap.span == reference.span and lap.log.source == reference.log.source)]
 
-    def corners(self, text: str, reference: Lap) -> tuple[Corner, ...] | None:
-        """The corners of the circuit of a lap of the library, on its axis; None for a file: it decides itself."""
+    def circuit(self, text: str, reference: Lap) -> CircuitOnAxis | None:
+        """The circuit of a lap of the library, on its axis; None for a file: it decides itself."""
         if not text.startswith(LIBRARY):
             return None
-        return self._opened().circuits.corners_on(self._run(text.removesuffix(IDEAL))[0].id, reference)
+        return self._opened().circuits.circuit_on(self._run(text.removesuffix(IDEAL))[0].id, reference)
 
     def _run(self, text: str) -> tuple[RunRecord, int | None]:
         parts = text.removeprefix(LIBRARY).split(":")

@@ -44,10 +44,11 @@ def compare(args: argparse.Namespace) -> int:
     found = [lap for text in args.laps for lap in (logs.laps(text, reference) if args.all else [logs.lap(text)])]
     if not found:
         raise InputError(args.laps[0], "it has no complete lap besides the reference.", "Name another run or file.")
-    comparison = compared(reference, found, logs.corners(args.reference, reference))
+    circuit = logs.circuit(args.reference, reference)
+    comparison = compared(reference, found, circuit.corners if circuit is not None else None)
     runs = [(part, run_of(part)) for part in _by_run(comparison)] if args.all or len(found) > 1 else []
     if args.json:
-        write_json(args.json, comparison_document(comparison, runs))
+        write_json(args.json, comparison_document(comparison, runs, circuit))
     else:
         say(comparison_table(comparison, runs))
     return 0

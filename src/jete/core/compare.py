@@ -16,6 +16,7 @@ from jete.core.axis.laying import Prepared, laid, prepare
 from jete.core.axis.road import Road, road_of
 from jete.core.causes.losses import Held, losses_of
 from jete.core.causes.result import Comparison
+from jete.core.circuit.stakes import Stakes, stakes_of
 from jete.core.driving.marks import is_flat, marks_of
 from jete.core.driving.passage import Passage, passage_of
 from jete.core.driving.vehicle import drive_of
@@ -49,6 +50,13 @@ def compare(reference: Lap, laps: Sequence[Lap], corners: Sequence[Corner] | Non
     held = Held(passages[0], marks_of(passages[0], found), road, found, drive_of(passages[0], road))
     compared = [losses_of(held, p, marks_of(p, found, held.marks)) for p in passages[1:]]
     return Comparison(passages[0], road, tuple(found), tuple(compared))
+
+
+def stakes_in(comparison: Comparison) -> list[Stakes]:
+    """What each corner of a comparison is worth, by its reference."""
+    marks = [c.reference_marks for c in comparison.laps[0].corners]
+    reference, road = comparison.reference, comparison.road
+    return stakes_of(reference, road, drive_of(reference, road), comparison.corners, marks)
 
 
 def _laid(lap: Prepared, reference: Lap, road: Road) -> Alignment:

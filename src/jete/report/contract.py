@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import fields
+from dataclasses import dataclass, fields
 from typing import TYPE_CHECKING, Any
 
-from jete.core.causes.kinds import Kind
-from jete.core.driving.reasons import exit_reason
+from jete.core.compare import stakes_in
 from jete.core.driving.technique import technique_of
+from jete.report.corner import reason_of
+from jete.report.seat import landmark_words, place_words
 from jete.report.sentences import sentence, trade_sentence
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.causes.findings import Finding
     from jete.core.causes.result import Comparison, CornerLoss, LapComparison
     from jete.core.causes.trades import Trade
+    from jete.core.circuit.on_axis import CircuitOnAxis
+    from jete.core.circuit.stakes import Stakes
     from jete.core.driving.marks import Marks
     from jete.core.driving.passage import Passage
     from jete.core.driving.technique import Technique
@@ -46,17 +48,55 @@ def laps_document(log: Log, spans: tuple[LapSpan, ...]) -> dict[str, Any]:
     }
 
 
-def comparison_document(comparison: Comparison, runs: Sequence[tuple[Comparison, RunSummary]] = ()) -> dict[str, Any]:
+@dataclass(frozen=True, eq=False)
+class _Told:
+    """What every lap's corners are told by: the circuit, where it is known, and what each corner is worth."""
+
+    circuit: CircuitOnAxis | None
+    stakes: list[Stakes]
+
+    def place(self, name: str, place_m: float | None) -> dict[str, float]:
+        """The place on the circuit's axis under a name; nothing where no circuit is known."""
+        if self.circuit is None or place_m is None:
+            return {}
+        return {name: round(self.circuit.to_circuit(place_m), PLACE_DIGITS)}
+
+
+def comparison_document(
+    comparison: Comparison, runs: Sequence[tuple[Comparison, RunSummary]] = (), circuit: CircuitOnAxis | None = None
+) -> dict[str, Any]:
     """The document of ``jete compare --json``; with the ``run``, or the ``runs``, where several laps were compared."""
     reference = comparison.reference
-    document = {
+    told = _Told(circuit, stakes_in(comparison))
+    document: dict[str, Any] = {
         "schema": "jete.comparison/1",
         "reference": {**_lap(reference.lap), "length_m": round(reference.motion.length_m, PLACE_DIGITS)},
-        "laps": [_lap_comparison(c, reference) for c in comparison.laps],
+        **({"circuit": _circuit(circuit)} if circuit is not None else {}),
+        "laps": [_lap_comparison(c, reference, told) for c in comparison.laps],
     }
     if len(runs) == 1:
         return {**document, "run": _run(*runs[0])}
     return {**document, "runs": [_run(*r) for r in runs]} if runs else document
+
+
+def _circuit(circuit: CircuitOnAxis) -> dict[str, Any]:
+    """The circuit, with what people have noted of it on its own axis."""
+    return {
+        "name": circuit.name,
+        "length_m": round(circuit.road.length_m, PLACE_DIGITS),
+        "laps": circuit.road.laps,
+        "schematic": circuit.road.schematic,
+        "landmarks": [
+            {
+                "id": x.id,
+                "kind": x.kind,
+                "text": landmark_words(x),
+                "at_m": round(x.circuit_m, PLACE_DIGITS),
+                "circuit_m": round(circuit.to_circuit(x.circuit_m), PLACE_DIGITS),
+            }
+            for x in circuit.book.landmarks
+        ],
+    }
 
 
 def _run(comparison: Comparison, run: RunSummary) -> dict[str, Any]:
@@ -103,7 +143,7 @@ def _lap(lap: Lap) -> dict[str, Any]:
     return {**out, "driver": lap.driver} if lap.driver else out
 
 
-def _lap_comparison(c: LapComparison, reference: Passage) -> dict[str, Any]:
+def _lap_comparison(c: LapComparison, reference: Passage, told: _Told) -> dict[str, Any]:
     return {
         **_lap(c.passage.lap),
         "gap_s": round(c.gap_s, DIGITS),
@@ -131,7 +171,7 @@ def _lap_comparison(c: LapComparison, reference: Passage) -> dict[str, Any]:
             }
             for s in c.sectors
         ],
-        "corners": [_corner(loss, (reference, c.passage)) for loss in c.corners],
+        "corners": [_corner(loss, (reference, c.passage), told) for loss in c.corners],
     }
 
 
@@ -152,7 +192,7 @@ def _positions(c: LapComparison) -> dict[str, Any] | None:
     }
 
 
-def _corner(loss: CornerLoss, passages: tuple[Passage, Passage]) -> dict[str, Any]:
+def _corner(loss: CornerLoss, passages: tuple[Passage, Passage], told: _Told) -> dict[str, Any]:
     """One corner; ``passages`` of the reference and of the lap."""
     marks = (loss.reference_marks, loss.lap_marks)
     how = (technique_of(passages[0], loss.corner, marks[0]), technique_of(passages[1], loss.corner, marks[1]))
@@ -160,6 +200,7 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage]) -> dict[str, An
         "corner": loss.corner.number,
         "id": loss.corner.id,
         "number": loss.corner.shown,
+        **_known(loss, told),
         "direction": loss.corner.direction,
         "start_m": round(loss.corner.start_m, PLACE_DIGITS),
         "apex_m": round(loss.corner.apex_m, PLACE_DIGITS),
@@ -184,12 +225,14 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage]) -> dict[str, An
                 "kind": f.kind,
                 "loss_s": round(f.loss_s, DIGITS),
                 "at_m": round(f.at_m, PLACE_DIGITS),
+                **told.place("circuit_m", f.at_m),
+                "seen": place_words(f.at_m, told.circuit) or None,
                 "measure": round(f.measure, PLACE_DIGITS),
                 "unit": f.unit,
                 "text": sentence(f.kind, f.measure),
                 "confidence": round(f.confidence, 4),
                 "phases": _by_phase(f.phases),
-                "reason": _reason(f, loss, passages, how),
+                "reason": reason_of(f, loss, passages),
             }
             for f in loss.findings
         ],
@@ -199,14 +242,20 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage]) -> dict[str, An
     }
 
 
-def _reason(
-    finding: Finding, loss: CornerLoss, passages: tuple[Passage, Passage], how: tuple[Technique, Technique]
-) -> str | None:
-    """Why an exit was slow or fast, where a channel shows it; null for all else."""
-    if finding.kind not in (Kind.SLOW_EXIT, Kind.FAST_EXIT):
-        return None
-    marks = (loss.reference_marks, loss.lap_marks)
-    return exit_reason(passages, marks, how, slow=finding.kind is Kind.SLOW_EXIT)
+def _known(loss: CornerLoss, told: _Told) -> dict[str, Any]:
+    """What the circuit and the reference tell of a corner: name, kind, worth, places on the circuit's axis."""
+    stakes, corner = told.stakes[loss.corner.number - 1], loss.corner
+    return {
+        "name": corner.name or None,
+        "kind": stakes.kind,
+        "straight_m": round(stakes.straight_m, PLACE_DIGITS),
+        "exit_kmh_worth_s": round(stakes.exit_kmh_worth_s, DIGITS),
+        "slow_kmh_worth_s": round(stakes.slow_kmh_worth_s, DIGITS),
+        "brake_m_worth_s": round(stakes.brake_m_worth_s, DIGITS),
+        **told.place("circuit_m", corner.apex_m),
+        **told.place("start_circuit_m", corner.start_m),
+        **told.place("end_circuit_m", corner.end_m),
+    }
 
 
 def _by_phase(phases: Sequence[tuple[str, float]]) -> list[dict[str, Any]]:

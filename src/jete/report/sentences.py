@@ -12,6 +12,10 @@ if TYPE_CHECKING:
     from jete.core.causes.trades import Trade
 
 
+# What rounds to nothing at three decimals is neither lost nor gained.
+EVEN_S = 0.0005
+
+
 def sentence(kind: Kind, measure: float, units: Units = METRIC) -> str:
     """One sentence on what the lap did, for people; sizes without sign.
 
@@ -62,7 +66,13 @@ def trade_sentence(trade: Trade, units: Units = METRIC) -> str:
         told = sentence(finding.kind, finding.measure, units).rstrip(".")
         sides.append(f"{told}: {verb} {abs(finding.loss_s):.3f} s")
     second = sides[1][0].lower() + sides[1][1:]
-    paid = "it paid" if trade.balance_s < 0.0 else "it did not pay"
+    paid = (
+        "it came out even"
+        if abs(trade.balance_s) < EVEN_S
+        else "it paid"
+        if trade.balance_s < 0.0
+        else "it did not pay"
+    )
     return f"{sides[0]}; {second}. Balance {difference(trade.balance_s)} s: {paid}."
 
 

@@ -350,6 +350,29 @@ def display(session: Session, **changes: object) -> Session:
     return replace(session, display=replace(session.display, **changes))  # type: ignore[arg-type]
 
 
+BESIDE = ("shapes", "passes", "ways")
+
+
+def next_beside(session: Session) -> Session:
+    """Show the next of what may stand beside the corner's traces."""
+    at = BESIDE.index(session.display.beside)
+    return display(session, beside=BESIDE[(at + 1) % len(BESIDE)])
+
+
+def in_scope(run: Run, shown: Run, scope: str) -> bool:
+    """Whether the passes of a run are meant, as seen from the shown one; all of one circuit and layout."""
+    a, b = run.sheet, shown.sheet
+    if (a.circuit, a.layout) != (b.circuit, b.layout):
+        return False
+    if scope == "run":
+        return run.number == shown.number
+    if scope == "class":
+        return a.group == b.group
+    if a.vehicle != b.vehicle:
+        return False
+    return scope == "season" or (a.driver == b.driver and (scope == "driver" or a.date == b.date))
+
+
 def arrange_panels(session: Session, kind: str, names: Sequence[str]) -> Session:
     """Choose and order the trace panels for a kind of vehicle; no name for the sensible set."""
     others = tuple((k, p) for k, p in session.display.panels if k != kind)

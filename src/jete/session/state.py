@@ -14,7 +14,7 @@ from jete.core.log.lap import LapSpan, Repair
 from jete.notes.fade import Fade, fade_of
 from jete.notes.sheet import LapSheet, RunSheet
 
-PAGES = ("laps", "ledger")
+PAGES = ("laps", "ledger", "corner")
 
 
 class Changed(Flag):
@@ -32,6 +32,7 @@ class Changed(Flag):
     DISPLAY = auto()
     SHELF = auto()
     UNDO = auto()
+    PASSES = auto()
 
 
 IDEAL = -1
@@ -150,6 +151,10 @@ class Look:
 class Display:
     """Theme, units, panels, the order of the ledger, what it sums up and divides by: remembered between starts.
 
+    ``by_landmark``: places are told from landmarks, with the metres beside them, else in metres
+    only.  On the page Corner: what stands ``beside`` the traces, whose passes are shown
+    (``scope``), which two of their numbers are the ``dots``, and what tells two ``ways`` apart.
+
     ``panels`` are those that a person chose, in their order, by kind of vehicle; none for the sensible set.
     """
 
@@ -161,6 +166,11 @@ class Display:
     by_loss: bool = False
     whole_run: bool = False
     by_phase: bool = False
+    by_landmark: bool = True
+    beside: str = "shapes"
+    scope: str = "driver"
+    dots: tuple[str, str] = ("throttle_on_m", "whole_s")
+    ways: str = "gear"
 
     def panels_for(self, kind: str) -> tuple[str, ...]:
         """The panels that a person chose for a kind of vehicle; none where nobody did."""

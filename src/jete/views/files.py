@@ -220,6 +220,15 @@ class ShelfFiles(QObject):
         for name in demo.RUNS:
             if name not in known:
                 self._imports.open_files([demo.file_of(name)], demo.RUNS[name])
+        self._on_changed(self._store.session, Changed.RUNS)
+        if not known:
+            self._imports.ended.connect(self._know_demo_circuit)
+
+    def _know_demo_circuit(self) -> None:
+        """What the demo's team knows of its circuit, and its tags, once its runs are there."""
+        self._imports.ended.disconnect(self._know_demo_circuit)
+        if self._demo:
+            self._shelf.change_circuit(demo.note_circuit)
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         """The demo begins with the pair that its guide speaks of."""

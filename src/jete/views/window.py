@@ -31,12 +31,15 @@ from jete.core.errors import InputError
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import PAGES, Changed, Session
+from jete.views.circuit import CircuitEditing
+from jete.views.corner.page import CornerPage
 from jete.views.files import ShelfFiles
 from jete.views.keys import KeysDialog
 from jete.views.labels import ElidedLabel, plain
 from jete.views.laps.page import LapsPage
 from jete.views.ledger.page import LedgerPage
 from jete.views.ribbon import Ribbon
+from jete.views.traces.corner import CornerTraces
 from jete.views.traces.panels_dialog import PanelsDialog
 from jete.views.traces.widget import Traces
 
@@ -44,13 +47,14 @@ if TYPE_CHECKING:
     from jete.app.analysis import Analyst
     from jete.app.copies import Copies
     from jete.app.imports import Import, ImportQueue, Outcome
+    from jete.app.pass_keeper import PassKeeper
     from jete.app.shelf import Pinned, Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks
     from jete.library.location import Location
     from jete.session.state import Run
 
-PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger"}
+PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger", "corner": "Corner"}
 TOLD_MS = 8000
 LAID_OUT_SHARE = 0.9
 # What rounds to nothing at three decimals is neither lost nor gained.
@@ -67,6 +71,7 @@ class Window(QMainWindow):
         imports: ImportQueue,
         copies: Copies,
         analyst: Analyst,
+        passes: PassKeeper,
         tasks: Tasks,
     ) -> None:
         super().__init__()
@@ -81,10 +86,14 @@ class Window(QMainWindow):
         self.files = ShelfFiles(self, store, shelf, imports, copies)
         self.traces = Traces(store)
         self.ledger = LedgerPage(store, self.traces)
+        self.corner_traces = CornerTraces(store)
+        self.corner_page = CornerPage(store, shelf, passes, self.corner_traces)
+        self.circuit = CircuitEditing(self, store, shelf, passes)
         self.ribbon = Ribbon(store)
         self._pages = QStackedWidget()
         self._pages.addWidget(self.laps)
         self._pages.addWidget(self.ledger)
+        self._pages.addWidget(self.corner_page)
         self._page_buttons: dict[str, QPushButton] = {}
         self.pair = QLabel()
         self.pair.setMinimumWidth(1)
@@ -97,6 +106,7 @@ class Window(QMainWindow):
         self._handlers = {
             "cancel": imports.cancel,
             **self.files.handlers(self.laps.selected),
+            **self.circuit.handlers(),
             "quit": self.close,
             "undo": store.undo,
             "redo": store.redo,
@@ -110,6 +120,7 @@ class Window(QMainWindow):
             "aside": self.laps.choose_aside,
             "remove": self.laps.remove_run,
             "search": self._search,
+            "origin": self._go_to_origin,
             "panels": self.show_panels,
             "keys": self.show_keys,
         }
@@ -319,6 +330,14 @@ class Window(QMainWindow):
         """Open the demo and go to its ledger."""
         self.files.open_demo()
 
+    def _go_to_origin(self) -> None:
+        """To the corner where the selected one's loss began."""
+        origin = self.ledger.origin()
+        if origin is None:
+            self._on_told("Nothing was carried into this corner: what it cost began here.")
+            return
+        self._store.look_at(lambda s: ops.select_corner(s, origin))
+
     def _search(self) -> None:
         self._store.look_at(lambda s: ops.go_to_page(s, "laps"))
         self.laps.focus_search()
@@ -365,7 +384,9 @@ class Window(QMainWindow):
         self._store.look_at(lambda s: ops.go_to_page(s, self._memory.page))
 
     def _splits(self) -> dict[str, QSplitter]:
-        return {"laps": self.laps.split, "ledger": self.ledger.split}
+        return {
+            "laps": self.laps.split, "ledger": self.ledger.split, "corner": self.corner_page.split, "corner-right": self.corner_page.right,
+        }  # fmt: skip
 
     def _laid_out(self) -> dict[str, list[int]]:
         """The sizes of the splitters that were shown: before that they have none."""

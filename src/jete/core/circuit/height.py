@@ -87,6 +87,8 @@ def words_of(profile: Profile, corner: Corner) -> tuple[Word, ...]:
         return ()
     slope, bend = profile.slope[inside], np.gradient(profile.slope, profile.place_m)[inside]
     words: list[Word] = []
+    # What an acceleration feels of a road is good for its slope, not for how quickly that changes.
+    bend = bend if profile.source == "altitude" else np.zeros_like(bend)
     if bend.min() < -1.0 / CREST_RADIUS_M:
         words.append("crest")
     if bend.max() > 1.0 / CREST_RADIUS_M:

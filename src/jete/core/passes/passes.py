@@ -12,11 +12,10 @@ from typing import TYPE_CHECKING, Final
 
 import numpy as np
 
-from jete.core.axis.path import fixes_of, smooth_path
+from jete.core.circuit.drawn import line_of
 from jete.core.circuit.mean_path import normals
 from jete.core.compare import compare
 from jete.core.driving.technique import technique_of
-from jete.core.log.plane import origin_of
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -27,6 +26,7 @@ if TYPE_CHECKING:
     from jete.core.circuit.mean_path import CircuitRoad
     from jete.core.driving.passage import Passage
     from jete.core.log.lap import Lap
+    from jete.core.log.plane import Origin
 
 # Of the method: passes that an earlier one made are made anew.
 VERSION: Final = 1
@@ -84,11 +84,9 @@ def passes_of(
     """
     comparison = compare(founder, laps, corners)
     borders = borders_m(comparison)
-    origin = origin_of(founder.log)
     out = []
     for lap in comparison.laps:
-        fixes = None if road.schematic else fixes_of(lap.passage.lap, lap.passage.motion, origin)
-        beside = None if fixes is None else _beside(road, lap.passage, smooth_path(fixes, lap.passage.motion))
+        beside = _beside(road, lap.passage, road.origin)
         ends = np.array([c.corner.end_m for c in lap.corners])
         times = lap.passage.time_at(borders), lap.passage.time_at(ends)
         made = [_pass(c, k, lap.passage, times, road, beside) for k, c in enumerate(lap.corners)]
@@ -111,10 +109,12 @@ def _before(loss: CornerLoss) -> float:
     return (loss.corner.start_m if slows is None else min(slows, loss.corner.start_m)) - AHEAD_M
 
 
-def _beside(road: CircuitRoad, passage: Passage, path: object) -> FloatArray:
-    """Metres left of the mean path at the road's places, (n,)."""
-    own = np.interp(road.founder_m, passage.alignment.place_m, passage.motion.distance_m)
-    off = np.sum((path(own) - road.founder_xy_m) * normals(road.founder_xy_m), axis=1)  # type: ignore[operator]
+def _beside(road: CircuitRoad, passage: Passage, origin: Origin | None) -> FloatArray | None:
+    """Metres left of the mean path at the road's places, (n,); None without positions."""
+    line = None if road.schematic else line_of(passage, origin, road.founder_m)
+    if line is None:
+        return None
+    off = np.sum((line - road.founder_xy_m) * normals(road.founder_xy_m), axis=1)
     return np.asarray(off - road.mean_m)
 
 

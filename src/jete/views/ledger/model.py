@@ -8,7 +8,9 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
+from jete.core.causes.to_be_had import to_be_had
 from jete.report.sentences import sentence, trade_sentence
+from jete.report.three import that_matter
 from jete.report.units import Units
 from jete.report.words import KIND_WORDS, SURE, cause_words, difference
 
@@ -56,7 +58,10 @@ class Part:
 
 @dataclass(frozen=True)
 class LedgerRow:
-    """One row: a corner under its label, or the sum where ``corner`` is None; ``last`` is what stands in the last column."""
+    """One row: a corner under its label, or the sum where ``corner`` is None.
+
+    ``last`` is what stands in the last column, ``had_s`` the time to be had there.
+    """
 
     corner: int | None
     label: str
@@ -68,6 +73,7 @@ class LedgerRow:
     worst: bool
     tooltip: str
     flat: bool = False
+    had_s: float = 0.0
 
     @property
     def told(self) -> list[Part]:
@@ -131,11 +137,13 @@ CORNER, BAR, GAP, RUNNING = range(4)
 
 def rows_of(comparison: LapComparison, units: Units, *, by_phase: bool = False) -> list[LedgerRow]:
     """The rows by road, the sum last; each divided by cause, or by phase."""
-    worst = {c.corner.number for c in sorted(comparison.corners, key=lambda c: -c.gap_s)[:WORST] if c.gap_s > c.sigma_s}
+    had = to_be_had(comparison.corners)
+    seconds, worst = {h.corner: h.seconds for h in had}, {h.corner for h in that_matter(had)}
     rows, running, ahead = [], 0.0, ""
     for c in comparison.corners:
         running += c.gap_s
         row = _row(c, running, units, ahead, worst=c.corner.number in worst)
+        row = replace(row, had_s=seconds[c.corner.number])
         rows.append(replace(row, parts=_phases(c)) if by_phase else row)
         ahead = c.corner.shown
     return [*rows, _sum(comparison, rows)]
@@ -208,6 +216,7 @@ def _row_of_run(c: CornerInRun, counted: int, ahead: str, *, worst: bool) -> Led
         tuple(parts),
         worst,
         "\n".join(lines),
+        had_s=sum(max(x.mean_s, 0.0) for x in c.causes),
     )
 
 
@@ -240,7 +249,7 @@ def _sure(confidence: float) -> str:
 
 
 class LedgerModel(QAbstractTableModel):
-    """Rows in the order of the road or of the loss; the sum stays last."""
+    """Rows in the order of the road or of the time to be had; the sum stays last."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -250,7 +259,7 @@ class LedgerModel(QAbstractTableModel):
     def show(self, rows: list[LedgerRow], *, by_loss: bool, columns: tuple[Column, ...] = COLUMNS) -> None:
         """Take over rows and the titles they stand under."""
         body, total = rows[:-1], rows[-1:]
-        ordered = (sorted(body, key=lambda r: -r.gap_s) if by_loss else body) + total
+        ordered = (sorted(body, key=lambda r: -r.had_s) if by_loss else body) + total
         same = columns is self.columns and [r.corner for r in ordered] == [r.corner for r in self._rows]
         if same and ordered:
             self._rows = ordered

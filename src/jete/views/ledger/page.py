@@ -10,11 +10,13 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSplitter, QTableView, QVBoxLay
 
 from jete.app.actions import key_hint
 from jete.app.theme import SMALL_PX, SPACE, font, scale
+from jete.core.causes.to_be_had import began_at, to_be_had
 from jete.notes.sheet import differences
 from jete.report.card import card_of
 from jete.report.positions import positions_words
 from jete.report.sentences import trade_sentence
 from jete.report.table import CAUTION
+from jete.report.three import three_sentences
 from jete.report.units import units_of
 from jete.report.words import COARSE, MINUS, difference, lap_time, not_logged
 from jete.session import operations as ops
@@ -40,6 +42,7 @@ from jete.views.switch import Switch
 if TYPE_CHECKING:
     from jete.app.results import RunResult
     from jete.app.store import SessionStore
+    from jete.core.causes.kinds import Kind
     from jete.core.causes.result import Comparison, CornerLoss
     from jete.core.driving.passage import Passage
     from jete.report.units import Units
@@ -62,9 +65,10 @@ class LedgerPage(QWidget):
         self.table, self.sum = QTableView(), QTableView()
         self.balance, self.doubts = plain(wrap=True), ElidedLabel()
         self.scope = Switch("What the ledger sums up", ("Lap", "Run"), key_hint("scope"))
-        self.order = Switch("Order of the ledger", ("Track order", "Biggest loss"), key_hint("order"))
+        self.order = Switch("Order of the ledger", ("Track order", "Most to gain"), key_hint("order"))
         self.division = Switch("What the ledger divides by", ("Cause", "Phase"), key_hint("phase"))
         self.aside = QLabel()
+        self.three = plain(wrap=True, small=True)
         self.card = CornerCard()
         self.driven = self.card.head
         self._beside = QWidget()
@@ -107,6 +111,7 @@ class LedgerPage(QWidget):
         column.addWidget(self.table, 100)
         column.addLayout(self._sum_row())
         column.addWidget(self.card)
+        column.addWidget(self.three)
         column.addStretch(1)
         column.addWidget(self.doubts)
         caution = ElidedLabel()
@@ -148,6 +153,8 @@ class LedgerPage(QWidget):
         self.doubts.setProperty("muted", True)
         self.doubts.setFont(font(SMALL_PX - 1))
         self.balance.setObjectName("balance")
+        self.three.setObjectName("three")
+        self.three.setAccessibleName("The corners that matter")
 
     def _set_up_tables(self) -> None:
         """The rows, and under them their sum, which is always in sight."""
@@ -226,6 +233,7 @@ class LedgerPage(QWidget):
         self.division.setVisible(not session.display.whole_run)
         self.aside.hide()
         self.doubts.clear()
+        self._tell_three()
         run = self._shown_run()
         if run is not None:
             self._fill_run(run)
@@ -241,6 +249,22 @@ class LedgerPage(QWidget):
         times = [lap_time(p.lap.span.time_s) for p in (lap.passage, comparison.reference)]
         self.balance.setText(f"{times[0]} {MINUS} {times[1]} = {difference(lap.gap_s)} s: the corners add up to it.")
         self._tell_doubts(session, comparison)
+
+    def _tell_three(self) -> None:
+        """The three corners that matter in the lap's ledger, with the reason."""
+        session, comparison, road = self._store.session, self._store.comparison, self._store.road
+        told: list[str] = []
+        if comparison is not None and not session.display.whole_run:
+            corners = comparison.laps[0].corners
+            had = to_be_had(corners, how_often(self._store.run, session.choice.reference))
+            told = three_sentences(had, corners, road.stakes if road is not None else (), units_of(session.display))
+        self.three.setText(f"What matters: {' · '.join(told)}." if told else "")
+        self.three.setVisible(bool(told))
+
+    def origin(self) -> int | None:
+        """The corner where the selected one's loss began: the selected one itself where nothing was carried in."""
+        comparison, corner = self._store.comparison, self._store.session.look.corner
+        return None if comparison is None or corner is None else began_at(comparison.laps[0].corners).get(corner)
 
     def _tell_doubts(self, session: Session, comparison: Comparison) -> None:
         """How surely the laps lie on each other, what was not logged, and in what the runs differ that matters."""
@@ -323,6 +347,14 @@ class LedgerPage(QWidget):
         flags = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
         selection.setCurrentIndex(index, flags)
         self.table.scrollTo(index)
+
+
+def how_often(run: RunResult | None, reference: LapKey | None) -> dict[tuple[int, Kind], float]:
+    """On which share of a run's laps each corner has each cause; empty where no run of this reference is summed up."""
+    if run is None or run.reference != reference:
+        return {}
+    counted = max(run.summary.counted, 1)
+    return {(c.corner.number, x.kind): x.laps / counted for c in run.summary.corners for x in c.causes}
 
 
 def _positions(passage: Passage, units: Units) -> str:

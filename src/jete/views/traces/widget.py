@@ -67,15 +67,26 @@ class Traces(QWidget):
             self._gap = (corner.number, corner.start_m), since(gap, corner.start_m, corner.label)
         return self._gap[1]
 
+    def span(self) -> tuple[float, float]:
+        """From where to where the axis is shown, in its own metres."""
+        look = self._store.session.look
+        return look.start_m, max(look.end_m, look.start_m + 1.0)
+
+    def along(self, place_m: float) -> float:
+        """Where a place of the lap lies on the axis that is shown."""
+        return place_m
+
+    def place_of(self, along_m: float) -> float:
+        """The place of the lap that lies somewhere on the axis that is shown."""
+        return along_m
+
+    def top_px(self) -> float:
+        """Room above the panels."""
+        return 2.0 + room().numbers
+
     def frame(self) -> Frame:
         """Where the axis lies at present."""
-        look = self._store.session.look
-        return Frame(
-            room().left,
-            max(self.width() - room().right, room().left + 50),
-            look.start_m,
-            max(look.end_m, look.start_m + 1.0),
-        )
+        return Frame(room().left, max(self.width() - room().right, room().left + 50), *self.span())
 
     def strips(self) -> list[Strip]:
         """The panels' rows at the present size."""
@@ -83,20 +94,17 @@ class Traces(QWidget):
         # What was not logged keeps its title, and leaves its room to the others.
         weights = [0.0 if p.empty else shown(p.name).weight for p in panels]
         total = sum(weights) or 1.0
-        free = self.height() - room().axis - room().head * len(panels) - room().numbers - 4
-        look = self._store.session.look
-        out, top = [], 2.0 + room().numbers
+        free = self.height() - room().axis - room().head * len(panels) - self.top_px() - 2
+        out, top = [], self.top_px()
         for panel, weight in zip(panels, weights, strict=True):
             height = max(free * weight / total, 2.0 if panel.empty else 12.0)
-            out.append(
-                Strip(panel, top + room().head, top + room().head + height, *panel.bounds(look.start_m, look.end_m))
-            )
+            out.append(Strip(panel, top + room().head, top + room().head + height, *panel.bounds(*self.span())))
             top += room().head + height
         return out
 
     def read_out(self) -> list[tuple[str, float | None, float | None]]:
         """Panel, reference's and lap's value at the place: what is painted, and read aloud."""
-        place = self._store.session.look.place_m
+        place = self.along(self._store.session.look.place_m)
         return [
             (p.name, p.reference.at(place) if p.reference else None, p.lap.at(place) if p.lap else None)
             for p in self.shown_panels()
@@ -211,12 +219,12 @@ class Traces(QWidget):
         strips = self._strips
         if not strips:
             return
-        x = frame.x(look.place_m)
+        x = frame.x(self.along(look.place_m))
         if frame.left <= x <= frame.right:
             painter.setPen(QPen(theme.color("ink"), 1))
             painter.drawLine(QPointF(x, strips[0].top - 2), QPointF(x, strips[-1].bottom + 3))
         for strip in strips:
-            self._paint_values(painter, strip, look.place_m)
+            self._paint_values(painter, strip, self.along(look.place_m))
 
     def _paint_values(self, painter: QPainter, strip: Strip, place: float) -> None:
         theme, panel = THEMES[self._store.session.display.theme], strip.panel
@@ -270,7 +278,7 @@ class Traces(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
         """A click without a drag sets the place."""
         if event and self._pressed is not None and not self._dragged:
-            place = self.frame().place(event.position().x())
+            place = self.place_of(self.frame().place(event.position().x()))
             self._store.look_at(lambda s: ops.go_to(s, place))
         self._pressed = None
 

@@ -1,0 +1,112 @@
+"""Passes of the shown corner from the shelf; those that are missing are made in the background, once a lap."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from jete.app.results import CornerPasses
+from jete.session.state import Changed, Session
+
+if TYPE_CHECKING:
+    from jete.app.shelf import Shelf
+    from jete.app.store import SessionStore
+    from jete.app.tasks import Tasks, Token
+    from jete.library.circuits import Place
+    from jete.library.library import Library
+
+READING_PASSES, MAKING_PASSES = "reading passes", "making passes"
+# Who steps through the corners does not stop at each of them.
+STAYED_MS = 60
+
+
+class PassKeeper(QObject):
+    """Follows the page Corner: puts the passes of its corner into the store, and has missing ones made."""
+
+    made = pyqtSignal(int, int)
+    _so_far = pyqtSignal(int, int)
+
+    def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf) -> None:
+        super().__init__()
+        self._store, self._tasks, self._shelf = store, tasks, shelf
+        self._stayed = QTimer(self)
+        self._stayed.setSingleShot(True)
+        self._stayed.setInterval(STAYED_MS)
+        self._stayed.timeout.connect(self._read)
+        self._so_far.connect(self._on_so_far)
+        store.changed.connect(self._on_changed)
+        shelf.closing.connect(self._on_shelf_closing)
+        tasks.closing.connect(self._on_closing)
+
+    def _on_closing(self) -> None:
+        """What is still on its way to the store starts nothing any more."""
+        self._store.changed.disconnect(self._on_changed)
+        self._stayed.stop()
+
+    def _on_shelf_closing(self) -> None:
+        for key in (READING_PASSES, MAKING_PASSES):
+            self._tasks.cancel(key)
+        if self._store.passes is not None:
+            self._store.show(lambda r: replace(r, passes=None), also=Changed.PASSES)
+
+    def _on_changed(self, session: Session, flags: Changed) -> None:
+        about = Changed.PAGE | Changed.CORNER | Changed.RESULT | Changed.RUNS
+        if session.look.page == "corner" and flags & about and self._corner() is not None:
+            self._stayed.start()
+
+    def _corner(self) -> int | None:
+        """The id of the shown corner."""
+        comparison = self._store.comparison
+        number = self._store.session.look.corner
+        found = () if comparison is None else comparison.corners
+        return next((c.id for c in found if c.number == number), None)
+
+    def read_again(self) -> None:
+        """Show the passes as the shelf has them now."""
+        self._read()
+
+    def _read(self) -> None:
+        choice, corner = self._store.session.choice, self._corner()
+        if choice.lap is None or corner is None or self._shelf.location is None:
+            return
+        library, run = self._shelf.library(), choice.lap.run
+        self._tasks.start(
+            READING_PASSES,
+            lambda _: _kept(library, run, corner),
+            self._on_read,
+            lambda _: self._on_read((None, CornerPasses(corner, ()))),
+        )
+
+    def _on_read(self, found: tuple[Place | None, CornerPasses]) -> None:
+        place, passes = found
+        if passes.corner == self._corner():
+            self._store.show(lambda r: replace(r, passes=passes), also=Changed.PASSES)
+        if place is not None and passes.left and not self._shelf.read_only and not self._tasks.runs(MAKING_PASSES):
+            self._make(place)
+
+    def _make(self, place: Place) -> None:
+        library = self._shelf.library()
+
+        def work(token: Token) -> int:
+            return library.passes.make(place, self._so_far.emit, token.cancelled)
+
+        self._tasks.start(MAKING_PASSES, work, self._on_made, lambda _: self._on_made(0))
+
+    def _on_so_far(self, done: int, total: int) -> None:
+        self.made.emit(done, total)
+
+    def _on_made(self, count: int) -> None:
+        self.made.emit(0, 0)
+        if count and self._store.session.look.page == "corner":
+            self._stayed.start()
+
+
+def _kept(library: Library, run: int, corner: int) -> tuple[Place | None, CornerPasses]:
+    """The passes of a corner of a run's circuit (off the window's thread)."""
+    place = library.circuits.place(run)
+    if place is None:
+        return None, CornerPasses(corner, ())
+    left = sum(len(laps) for laps in library.passes.missing(place).values())
+    return place, CornerPasses(corner, tuple(library.passes.of_corner(place, corner)), left)

@@ -1,0 +1,181 @@
+"""One corner as a table: mark, reference, lap, difference, cost; and its findings as sentences."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Final
+
+from jete.core.causes.kinds import Kind
+from jete.core.driving.reasons import exit_reason
+from jete.core.driving.technique import technique_of
+from jete.report.seat import from_landmark_short, place_words
+from jete.report.sentences import sentence, trade_sentence
+from jete.report.units import KMH, Units, plain, signed
+from jete.report.words import SURE, difference
+
+if TYPE_CHECKING:
+    from jete.core.causes.findings import Finding
+    from jete.core.causes.result import CornerLoss
+    from jete.core.circuit.on_axis import CircuitOnAxis
+    from jete.core.driving.passage import Passage
+
+NONE: Final = "–"
+# The marks that are places, in the order in which they are driven.
+PLACES: Final = (
+    ("lift_m", "lift"), ("brake_on_m", "brake"), ("turn_in_m", "turn-in"), ("brake_off_m", "release"),
+    ("slow_point_m", "slowest"), ("throttle_on_m", "pick-up"), ("full_throttle_m", "flat out"),
+)  # fmt: skip
+# What each mark costs when it lies elsewhere.
+COSTS: Final[dict[str, tuple[Kind, ...]]] = {
+    "lift_m": (Kind.COASTING,),
+    "brake_on_m": (Kind.EARLY_BRAKING, Kind.LATE_BRAKING),
+    "brake_peak": (Kind.SOFT_BRAKING, Kind.HARD_BRAKING),
+    "min_speed_kmh": (Kind.OVERSLOWING, Kind.MORE_SPEED),
+    "throttle_on_m": (Kind.LATE_THROTTLE, Kind.EARLY_THROTTLE),
+    "full_throttle_m": (Kind.THROTTLE_HESITATION,),
+    "exit_speed_kmh": (Kind.SLOW_EXIT, Kind.FAST_EXIT),
+}
+# Nearer than this a person could not tell two places apart.
+SAME_PLACE_M = 0.5
+
+
+@dataclass(frozen=True)
+class MarkRow:
+    """One row as text; places carry their metres on a second line where a landmark tells them."""
+
+    title: str
+    reference: str
+    lap: str
+    difference: str
+    cost: str
+    cost_s: float = 0.0
+
+
+def mark_rows(loss: CornerLoss, circuit: CircuitOnAxis | None, units: Units) -> list[MarkRow]:
+    """The marks of a corner in the order in which they are driven, with what each cost.
+
+    Args:
+        loss: of the corner.
+        circuit: on the reference's axis; None for metres only.
+        units: that it is told in.
+    """
+    reference, lap = loss.reference_marks, loss.lap_marks
+    rows: list[MarkRow] = []
+    for name, title in PLACES:
+        places = getattr(reference, name), getattr(lap, name)
+        if places != (None, None):
+            rows.append(_place_row(title, places, circuit, units, _cost(loss, name)))
+        if name == "brake_on_m":
+            rows += _peak_row(loss, units)
+        if name == "slow_point_m":
+            speeds = reference.min_speed_kmh, lap.min_speed_kmh
+            rows.append(_speed_row("lowest speed", speeds, units, _cost(loss, "min_speed_kmh")))
+    rows.append(
+        _speed_row("exit speed", (reference.exit_speed_kmh, lap.exit_speed_kmh), units, _cost(loss, "exit_speed_kmh"))
+    )
+    if reference.gear is not None or lap.gear is not None:
+        rows.append(_number_row("gear", (reference.gear, lap.gear), 0, ""))
+    return rows
+
+
+def _cost(loss: CornerLoss, name: str) -> float:
+    return sum(f.loss_s for f in loss.findings if f.kind in COSTS.get(name, ()))
+
+
+def _costs(seconds: float) -> tuple[str, float]:
+    return (difference(seconds) if seconds else "", seconds)
+
+
+def _place_row(
+    title: str, places: tuple[float | None, float | None], circuit: CircuitOnAxis | None, units: Units, cost_s: float
+) -> MarkRow:
+    texts = [_place(p, circuit, units) for p in places]
+    reference, lap = places
+    apart = NONE
+    if reference is not None and lap is not None:
+        off = lap - reference
+        apart = "=" if abs(off) < SAME_PLACE_M else f"{signed(units.length_of(off), 0)} {units.length}"
+    return MarkRow(title, texts[0], texts[1], apart, *_costs(cost_s))
+
+
+def _place(place_m: float | None, circuit: CircuitOnAxis | None, units: Units) -> str:
+    if place_m is None:
+        return NONE
+    told = circuit.told(place_m) if circuit is not None else None
+    metres = units.length_text(place_m)
+    return f"{from_landmark_short(told, units)}\n{metres}" if told is not None else metres
+
+
+def _peak_row(loss: CornerLoss, units: Units) -> list[MarkRow]:
+    peaks = loss.reference_marks.brake_peak, loss.lap_marks.brake_peak
+    if peaks == (None, None):
+        return []
+    logged = loss.lap_marks.brake_unit or loss.reference_marks.brake_unit or "bar"
+    shown = [None if p is None else units.pressure_of(p, logged) for p in peaks]
+    unit = next((s[1] for s in shown if s is not None), "")
+    values = (None if shown[0] is None else shown[0][0], None if shown[1] is None else shown[1][0])
+    return [_number_row("hardest press", values, 0 if unit in ("%", "psi") else 1, unit, _cost(loss, "brake_peak"))]
+
+
+def _speed_row(title: str, kmh: tuple[float, float], units: Units, cost_s: float) -> MarkRow:
+    values = (units.speed_of(kmh[0] / KMH), units.speed_of(kmh[1] / KMH))
+    return _number_row(title, values, 1, units.speed, cost_s)
+
+
+def _number_row(
+    title: str, values: tuple[float | None, float | None], digits: int, unit: str, cost_s: float = 0.0
+) -> MarkRow:
+    reference, lap = values
+    texts = [NONE if v is None else f"{plain(v, digits)} {unit}".rstrip() for v in values]
+    apart = NONE
+    if reference is not None and lap is not None:
+        off = round(lap, digits) - round(reference, digits)
+        apart = signed(off, digits) if off else "="
+    return MarkRow(title, texts[0], texts[1], apart, *_costs(cost_s))
+
+
+@dataclass(frozen=True)
+class Told:
+    """A finding as a sentence, with its seconds."""
+
+    text: str
+    seconds: float
+
+
+def told_findings(
+    loss: CornerLoss, passages: tuple[Passage, Passage], circuit: CircuitOnAxis | None, units: Units
+) -> list[Told]:
+    """The findings of a corner as sentences: where, what, why; then what is unexplained.
+
+    Args:
+        loss: of the corner.
+        passages: of the reference and the lap.
+        circuit: on the reference's axis; None for metres only.
+        units: that it is told in.
+    """
+    out = [Told(_told(f, loss, passages, circuit, units), f.loss_s) for f in loss.findings]
+    if loss.trade is not None:
+        out.insert(0, Told(trade_sentence(loss.trade, units), loss.trade.balance_s))
+    if abs(loss.unexplained_s) >= 0.0005:
+        out.append(Told("Unexplained.", loss.unexplained_s))
+    return out
+
+
+def _told(
+    finding: Finding, loss: CornerLoss, passages: tuple[Passage, Passage], circuit: CircuitOnAxis | None, units: Units
+) -> str:
+    what = sentence(finding.kind, finding.measure, units).rstrip(".")
+    seen = place_words(finding.at_m, circuit, units) if finding.kind is not Kind.CARRIED_SPEED else ""
+    reason = reason_of(finding, loss, passages)
+    parts = [what, f"({reason})" if reason else "", f"– {seen}" if seen else ""]
+    doubt = "Possibly: " if finding.confidence < SURE else ""
+    return f"{doubt}{' '.join(p for p in parts if p)}."
+
+
+def reason_of(finding: Finding, loss: CornerLoss, passages: tuple[Passage, Passage]) -> str | None:
+    """Why an exit was slow or fast, where a channel shows it; None for all else."""
+    if finding.kind not in (Kind.SLOW_EXIT, Kind.FAST_EXIT):
+        return None
+    marks = (loss.reference_marks, loss.lap_marks)
+    how = (technique_of(passages[0], loss.corner, marks[0]), technique_of(passages[1], loss.corner, marks[1]))
+    return exit_reason(passages, marks, how, slow=finding.kind is Kind.SLOW_EXIT)

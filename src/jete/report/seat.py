@@ -1,0 +1,150 @@
+"""Words from the seat: landmarks, places told from them, what kind of corner it is and what it is worth."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Final
+
+from jete.core.circuit.landmarks import AT_M, LandmarkKind
+from jete.report.units import KMH, METRIC, SPEEDS, Units
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.core.circuit.height import Word
+    from jete.core.circuit.landmarks import FromLandmark, Hazard, Landmark, Side
+    from jete.core.circuit.on_axis import CircuitOnAxis
+    from jete.core.circuit.stakes import CornerKind, Stakes
+
+LANDMARK_WORDS: Final[dict[LandmarkKind, str]] = {
+    LandmarkKind.BOARD: "board", LandmarkKind.CONE: "cone", LandmarkKind.KERB_BEGINS: "kerb begins",
+    LandmarkKind.KERB_ENDS: "kerb ends", LandmarkKind.POST: "marshal post", LandmarkKind.GANTRY: "gantry",
+    LandmarkKind.BRIDGE: "bridge", LandmarkKind.BUILDING: "building", LandmarkKind.TREE: "tree",
+    LandmarkKind.TYRES: "tyre stack", LandmarkKind.MARK: "mark on the road", LandmarkKind.PATCH: "patch on the road",
+    LandmarkKind.SURFACE: "change of surface", LandmarkKind.PIT: "pit entry", LandmarkKind.WALL: "wall",
+    LandmarkKind.STATE: "state", LandmarkKind.OTHER: "landmark",
+}  # fmt: skip
+_EDGE: Final = {LandmarkKind.KERB_BEGINS: "beginning", LandmarkKind.KERB_ENDS: "end"}
+KIND_WORDS: Final[dict[CornerKind, str]] = {
+    "entry": "entry corner", "exit": "exit corner", "both": "entry and exit corner", "link": "link of a sequence", "flat": "flat",
+}  # fmt: skip
+
+
+def landmark_words(landmark: Landmark) -> str:
+    """A landmark as one would say it.
+
+    >>> from jete.core.circuit.landmarks import Landmark
+    >>> landmark_words(Landmark(1, LandmarkKind.BOARD, 0.0, "100")), landmark_words(Landmark(2, LandmarkKind.KERB_ENDS, 0.0))
+    ('100 board', 'end of the kerb')
+    """
+    kind, text = landmark.kind, landmark.text
+    if kind is LandmarkKind.BOARD:
+        return f"{text} board".strip()
+    if kind in _EDGE:
+        return f"{_EDGE[kind]} of the {text or 'kerb'}"
+    return text or LANDMARK_WORDS[kind]
+
+
+def landmark_short(landmark: Landmark) -> str:
+    """A landmark as it stands in a table: without articles, a kerb by its name alone.
+
+    >>> from jete.core.circuit.landmarks import Landmark
+    >>> landmark_short(Landmark(1, LandmarkKind.KERB_BEGINS, 0.0, "exit kerb")), landmark_short(Landmark(2, LandmarkKind.KERB_ENDS, 0.0))
+    ('exit kerb', 'kerb end')
+    """
+    if landmark.kind is LandmarkKind.KERB_BEGINS:
+        return landmark.text or "kerb"
+    if landmark.kind is LandmarkKind.KERB_ENDS:
+        return f"{landmark.text or 'kerb'} end"
+    return landmark_words(landmark)
+
+
+def from_landmark_short(told: FromLandmark, units: Units = METRIC) -> str:
+    """A place told from a landmark as it stands in a table.
+
+    >>> from jete.core.circuit.landmarks import FromLandmark, Landmark
+    >>> from_landmark_short(FromLandmark(Landmark(1, LandmarkKind.BOARD, 0.0, "100"), -9.2))
+    '9 m before 100 board'
+    """
+    name = landmark_short(told.landmark)
+    if abs(told.metres) < AT_M:
+        return f"at {name}"
+    return f"{units.length_text(abs(told.metres))} {'past' if told.metres > 0.0 else 'before'} {name}"
+
+
+def from_landmark(told: FromLandmark, units: Units = METRIC) -> str:
+    """A place told from a landmark.
+
+    >>> from jete.core.circuit.landmarks import FromLandmark, Landmark
+    >>> from_landmark(FromLandmark(Landmark(1, LandmarkKind.BOARD, 0.0, "100"), -9.2))
+    '9 m before the 100 board'
+    """
+    name = landmark_words(told.landmark)
+    if abs(told.metres) < AT_M:
+        return f"at the {name}"
+    return f"{units.length_text(abs(told.metres))} {'past' if told.metres > 0.0 else 'before'} the {name}"
+
+
+def place_words(place_m: float | None, circuit: CircuitOnAxis | None, units: Units = METRIC) -> str:
+    """A place of the reference's axis as it is seen from the seat; empty where no landmark is near."""
+    told = circuit.told(place_m) if circuit is not None and place_m is not None else None
+    return from_landmark(told, units) if told is not None else ""
+
+
+def place_and_metres(place_m: float | None, circuit: CircuitOnAxis | None, units: Units = METRIC) -> str:
+    """A place from the seat with its metres beside it; the metres alone where no landmark is near; a dash for none."""
+    if place_m is None:
+        return "–"
+    words, metres = place_words(place_m, circuit, units), units.length_text(place_m)
+    return f"{words} ({metres})" if words else metres
+
+
+def stakes_sentence(stakes: Stakes, units: Units = METRIC) -> str:
+    """What kind of corner it is and why.
+
+    >>> from jete.core.circuit.stakes import Stakes
+    >>> stakes_sentence(Stakes("exit", 640.0, 11.0, 30.0, 0.018, 0.04, 0.01))
+    'exit corner: 640 m of straight after it'
+    """
+    reasons = {
+        "exit": f"{units.length_text(stakes.straight_m)} of straight after it",
+        "entry": f"{units.length_text(stakes.before_m)} of straight before it, little after",
+        "both": f"{units.length_text(stakes.before_m)} of straight before it, {units.length_text(stakes.straight_m)} after",
+        "link": "no straight before it and none after: set up for what comes next",
+        "flat": "nobody has to slow",
+    }
+    return f"{KIND_WORDS[stakes.kind]}: {reasons[stakes.kind]}"
+
+
+def worth_words(stakes: Stakes, units: Units = METRIC) -> list[str]:
+    """What a little more is worth, a few words each."""
+    per = KMH / SPEEDS[units.speed]
+    told = [f"1 {units.speed} more at the exit: {stakes.exit_kmh_worth_s * per:.3f} s"]
+    if stakes.slow_kmh_worth_s > 0.0:
+        told.append(f"at the slow point: {stakes.slow_kmh_worth_s * per:.3f} s")
+    if stakes.brake_m_worth_s > 0.0:
+        one = 1.0 / units.length_of(1.0)
+        told.append(f"1 {units.length} later on the brake: {stakes.brake_m_worth_s * one:.3f} s")
+    return told
+
+
+def hazard_words(hazards: Sequence[Hazard]) -> str:
+    """Hazards as one line; empty for none.
+
+    >>> from jete.core.circuit.landmarks import Hazard
+    >>> hazard_words([Hazard(1, 0.0, 9.0, "wall close on the way out", "left")])
+    'Careful: wall close on the way out (left).'
+    """
+    if not hazards:
+        return ""
+    return f"Careful: {'; '.join(h.text + (f' ({h.side})' if h.side in ('left', 'right') else '') for h in hazards)}."
+
+
+def road_words(words: Sequence[Word]) -> str:
+    """What the road does there: "over a crest, off-camber"."""
+    told = {"crest": "over a crest", "dip": "through a dip"}
+    return ", ".join(told.get(w, w) for w in words)
+
+
+def side_words(side: Side) -> str:
+    """On which side of the road something stands."""
+    return {"left": "left", "right": "right", "over": "over the road", "": ""}[side]

@@ -1,0 +1,76 @@
+"""The shape of a press, of a feeding, of steering, shifting and grip, in the coach's figures."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.report.units import plain
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from jete.core.arrays import FloatArray
+    from jete.core.axis.corners import Corner
+    from jete.core.driving.marks import Marks
+    from jete.core.driving.passage import Passage
+    from jete.core.driving.shapes import FeedFigures, PressFigures
+
+
+def press_words(press: PressFigures, length: Callable[[float], str]) -> str:
+    """A press of the brake.
+
+    >>> from jete.core.driving.shapes import PressFigures
+    >>> press_words(PressFigures(0.92, 0.15, 0.06, 38.0), lambda m: f"{m:.0f} m")
+    'to 92 % in 0.15 s, 6 % at turn-in, trail 38 m'
+    """
+    parts = [f"to {100 * press.peak:.0f} % in {press.build_s:.2f} s"]
+    if press.at_turn_in is not None:
+        parts.append(f"{100 * press.at_turn_in:.0f} % at turn-in")
+    if press.trail_m:
+        parts.append(f"trail {length(press.trail_m)}")
+    return ", ".join(parts)
+
+
+def feed_words(feed: FeedFigures) -> str:
+    """A throttle from its pick-up on.
+
+    >>> from jete.core.driving.shapes import FeedFigures
+    >>> feed_words(FeedFigures(0.31, 1.25, 0.0)), feed_words(FeedFigures(0.31, None, 0.4))
+    ('31 % at once, full after 1.25 s', '31 % at once, never full, taken back by 40 %')
+    """
+    full = "never full" if feed.full_s is None else f"full after {feed.full_s:.2f} s"
+    back = f", taken back by {100 * feed.taken_back:.0f} %" if feed.taken_back else ""
+    return f"{100 * feed.step:.0f} % at once, {full}{back}"
+
+
+def steering_words(angle_deg: FloatArray, *, corrected: bool) -> str:
+    """The most that is steered, and whether it was turned against the bend on the way out."""
+    most = float(np.max(np.abs(angle_deg)))
+    return f"up to {most:.0f}°{', corrected on the way out (shaded)' if corrected else ''}"
+
+
+def shift_words(passage: Passage, marks: Marks, corner: Corner) -> str:
+    """The lowest gear of a corner, and where it is shifted down to and up from, in metres from the apex."""
+    gear = passage.lap.get("gear")
+    if gear is None or len(gear) < 2:
+        return ""
+    place = passage.place_at(gear.time_s)
+    begin = min(x for x in (marks.slowing_m, corner.start_m) if x is not None)
+    end = max(x for x in (marks.full_throttle_m, corner.end_m) if x is not None)
+    inside = np.flatnonzero((place >= begin) & (place <= end + 30.0))
+    if inside.size < 2:
+        return ""
+    gears, at = gear.value[inside], place[inside] - corner.apex_m
+    low = int(np.argmin(gears))
+    told = [f"down to {gears[low]:.0f} at {plain(float(at[low]), 0)} m" if low else f"in {gears[0]:.0f} throughout"]
+    up = np.flatnonzero((np.arange(len(gears)) > low) & (gears > gears[low] + 0.5))
+    if up.size:
+        told.append(f"up at {plain(float(at[up[0]]), 0)} m")
+    return ", ".join(told)
+
+
+def grip_words(share: float) -> str:
+    """How much of the shown grip is used in the corner."""
+    return f"uses {100 * share:.0f} % of the grip shown"

@@ -1,0 +1,1 @@
+"""The Corner page: one corner large."""

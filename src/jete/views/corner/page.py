@@ -1,0 +1,203 @@
+"""The Corner page: head, marks and findings to the left, the traces in the middle, from above and beside it to the right."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+
+from jete.app.actions import key_hint
+from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
+from jete.report.corner import mark_rows, told_findings
+from jete.report.seat import hazard_words, place_and_metres, road_words, stakes_sentence, worth_words
+from jete.report.table import CAUTION
+from jete.report.units import units_of
+from jete.report.words import difference
+from jete.session import operations as ops
+from jete.session.state import Changed, Session
+from jete.views.corner.from_above import FromAbove
+from jete.views.corner.passes import PassesPanel
+from jete.views.corner.shapes import Shapes
+from jete.views.corner.table import MarksTable
+from jete.views.labels import ElidedLabel, plain
+from jete.views.switch import Switch
+
+if TYPE_CHECKING:
+    from jete.app.pass_keeper import PassKeeper
+    from jete.app.results import RoadResult
+    from jete.app.shelf import Shelf
+    from jete.app.store import SessionStore
+    from jete.core.causes.result import CornerLoss
+    from jete.core.circuit.landmarks import Landmark
+
+SIZES = [486, 424, 370]
+HEIGHTS = [190, 390]
+BESIDE = ops.BESIDE
+
+
+class CornerPage(QWidget):
+    """Shows the selected corner of the comparison in the store."""
+
+    def __init__(self, store: SessionStore, shelf: Shelf, keeper: PassKeeper, traces: QWidget) -> None:
+        super().__init__()
+        self._store, self._shelf = store, shelf
+        self.title, self.worth, self.hazards = plain(), ElidedLabel(), ElidedLabel()
+        self.marks = MarksTable()
+        self.above = FromAbove(store)
+        self.north = Switch("How the picture is turned", ("With travel", "North up"), "")
+        self.shapes, self.passes = Shapes(store), PassesPanel(store, keeper)
+        self.beside = Switch("What stands beside", ("Shapes", "All passes", "Two ways"), key_hint("beside"))
+        self.place, self.beside_words = ElidedLabel(), ElidedLabel()
+        self._stack = QStackedWidget()
+        self.split, self.right = QSplitter(Qt.Orientation.Horizontal), QSplitter(Qt.Orientation.Vertical)
+        self._build(traces)
+        store.changed.connect(self._on_changed)
+        self.above.landmark_moved.connect(self._on_landmark_moved)
+        self._fill()
+
+    def _build(self, traces: QWidget) -> None:
+        self.title.setFont(font(TITLE_PX, bold=True))
+        self.title.setObjectName("corner-title")
+        self.worth.setObjectName("corner-worth")
+        self.hazards.setObjectName("corner-hazards")
+        for label in (self.worth, self.hazards, self.place, self.beside_words):
+            label.setFont(font(SMALL_PX))
+        self.worth.setProperty("muted", True)
+        self.north.turned.connect(self.above.turn_north_up)
+        self.beside.moved.connect(self._on_beside)
+        middle = QWidget()
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(4, 0, 4, 0)
+        column.setSpacing(2)
+        column.addWidget(traces, 1)
+        column.addWidget(self.place)
+        for part in (self.marks, middle, self._right()):
+            self.split.addWidget(part)
+        self.split.setSizes(SIZES)
+        self.split.setHandleWidth(1)
+        self.split.setChildrenCollapsible(False)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(SPACE, 4, SPACE, 0)
+        outer.setSpacing(3)
+        outer.addLayout(self._head())
+        outer.addWidget(self.split, 1)
+        caution = ElidedLabel()
+        caution.setText(CAUTION)
+        caution.setProperty("muted", True)
+        caution.setFont(font(SMALL_PX - 1))
+        outer.addWidget(caution)
+
+    def _head(self) -> QVBoxLayout:
+        head = QVBoxLayout()
+        head.setSpacing(1)
+        row = QHBoxLayout()
+        row.addWidget(self.title)
+        row.addSpacing(SPACE)
+        row.addWidget(self.worth, 1)
+        head.addLayout(row)
+        head.addWidget(self.hazards)
+        return head
+
+    def _right(self) -> QWidget:
+        top, below = QWidget(), QWidget()
+        column = QVBoxLayout(top)
+        column.setContentsMargins(4, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.above, 1)
+        row = QHBoxLayout()
+        row.addWidget(self.beside_words, 1)
+        row.addWidget(self.north)
+        column.addLayout(row)
+        self._stack.addWidget(self.shapes)
+        self._stack.addWidget(self.passes)
+        second = QVBoxLayout(below)
+        second.setContentsMargins(4, 2, 0, 0)
+        second.setSpacing(0)
+        second.addWidget(self.beside)
+        second.addWidget(self._stack, 1)
+        self.right.addWidget(top)
+        self.right.addWidget(below)
+        self.right.setSizes(HEIGHTS)
+        self.right.setHandleWidth(1)
+        self.right.setChildrenCollapsible(False)
+        return self.right
+
+    def _on_beside(self, at: int) -> None:
+        self._store.look_at(lambda s: ops.display(s, beside=BESIDE[at]))
+
+    def _on_landmark_moved(self, mark: Landmark, place_m: float) -> None:
+        self._shelf.circuits.put_landmark(mark, place_m)
+
+    def _on_changed(self, session: Session, flags: Changed) -> None:
+        if session.look.page != "corner":
+            return
+        if flags & (Changed.RESULT | Changed.CORNER | Changed.DISPLAY | Changed.PAGE | Changed.CHOICE):
+            self._fill()
+        elif Changed.PLACE in flags:
+            self._tell_place()
+
+    def loss(self) -> CornerLoss | None:
+        """The selected corner of the comparison."""
+        comparison = self._store.comparison
+        found = comparison.laps[0].corners if comparison is not None else ()
+        return next((c for c in found if c.corner.number == self._store.session.look.corner), None)
+
+    def _fill(self) -> None:
+        display, comparison, loss = self._store.session.display, self._store.comparison, self.loss()
+        at = BESIDE.index(display.beside)
+        self.beside.show_at(at)
+        self._stack.setCurrentWidget(self.shapes if at == 0 else self.passes)
+        if comparison is None or loss is None:
+            self.title.setText("")
+            self.worth.setText("Choose a reference and a lap on the page Laps (Ctrl+1), or open the demo (Ctrl+D).")
+            self.hazards.clear()
+            self.place.clear()
+            self.marks.show_rows((), (), display.theme)
+            return
+        road, units = self._store.road, units_of(display)
+        circuit = road.circuit if road is not None and display.by_landmark else None
+        passages = (comparison.reference, comparison.laps[0].passage)
+        self._fill_head(loss, road)
+        self.marks.show_rows(
+            mark_rows(loss, circuit, units), told_findings(loss, passages, circuit, units), display.theme
+        )
+        self._tell_place()
+
+    def _fill_head(self, loss: CornerLoss, road: RoadResult | None) -> None:
+        """Number, name, direction, gap; kind and worth; what the road does and what to be careful of."""
+        corner, units = loss.corner, units_of(self._store.session.display)
+        side = f" · {corner.direction}" if corner.direction != "unknown" else ""
+        self.title.setText(f"{corner.shown} {corner.name}".rstrip() + f"{side} · {difference(loss.gap_s)} s")
+        told: list[str] = []
+        careful = ""
+        if road is not None and road.stakes:
+            stakes = road.stakes[corner.number - 1]
+            told = [stakes_sentence(stakes, units), *worth_words(stakes, units)]
+        if road is not None and road.profile is not None:
+            from jete.core.circuit.height import words_of
+
+            words = words_of(road.profile, corner)
+            told += [road_words(words)] if words else []
+        if road is not None and road.circuit is not None:
+            careful = hazard_words(road.circuit.book.hazards_in(corner.start_m - 60.0, corner.end_m + 60.0))
+        self.worth.setText(" · ".join(told))
+        self.hazards.setText(careful)
+        self.hazards.setVisible(bool(careful))
+
+    def _tell_place(self) -> None:
+        """The place from a landmark, and how the lines lie there."""
+        session, loss, road = self._store.session, self.loss(), self._store.road
+        if loss is None:
+            self.place.clear()
+            return
+        units = units_of(session.display)
+        circuit = road.circuit if road is not None and session.display.by_landmark else None
+        from_apex = session.look.place_m - loss.corner.apex_m
+        apex = (
+            "the apex"
+            if abs(from_apex) < 1.0
+            else f"{units.length_text(abs(from_apex))} {'past' if from_apex >= 0.0 else 'before'} the apex"
+        )
+        self.beside_words.setText(self.above.words())
+        self.place.setText(f"{place_and_metres(session.look.place_m, circuit, units)} · {apex}")

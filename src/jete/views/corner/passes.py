@@ -1,0 +1,166 @@
+"""All passes of the corner, and two ways through it: whose passes, which numbers, what goes with time, which way is faster."""
+
+from __future__ import annotations
+
+from math import isfinite
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
+
+from jete.app.theme import SMALL_PX, font
+from jete.report.passes import NUMBERS, SCOPES, WAYS, middle_of, trend_sentence, way_of, ways_sentence
+from jete.report.units import units_of
+from jete.session import operations as ops
+from jete.session.state import Changed, LapKey, Session
+from jete.views.corner.dots import Dots
+from jete.views.labels import plain
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from jete.app.pass_keeper import PassKeeper
+    from jete.app.store import SessionStore
+    from jete.library.pass_book import KeptPass
+
+# How many trends stand on the page.
+MOST_TRENDS = 5
+
+
+class PassesPanel(QWidget):
+    """The cloud of passes; below it what goes with time, or which of two ways is faster."""
+
+    def __init__(self, store: SessionStore, keeper: PassKeeper) -> None:
+        super().__init__()
+        self._store = store
+        self.dots = Dots(store)
+        self.scope, self.across, self.upwards, self.ways = QComboBox(), QComboBox(), QComboBox(), QComboBox()
+        self.words = plain(wrap=True, small=True)
+        self.count = plain(small=True)
+        self._progress = QProgressBar()
+        self._build()
+        keeper.made.connect(self._on_made)
+        store.changed.connect(self._on_changed)
+        self.dots.chosen.connect(self._on_chosen)
+
+    def _build(self) -> None:
+        boxes: tuple[tuple[QComboBox, str, Mapping[str, str]], ...] = (
+            (self.scope, "Whose passes", SCOPES), (self.across, "Across", {n: t for n, (t, _) in NUMBERS.items()}),
+            (self.upwards, "Upwards", {n: t for n, (t, _) in NUMBERS.items()}), (self.ways, "What tells two ways apart", WAYS),
+        )  # fmt: skip
+        for box, name, entries in boxes:
+            box.setAccessibleName(name)
+            box.setToolTip(name)
+            box.setFont(font(SMALL_PX))
+            for key, title in entries.items():
+                box.addItem(title, key)
+            box.activated.connect(self._on_box)
+        self.words.setObjectName("passes-words")
+        self.words.setAccessibleName("What the passes say")
+        self._progress.setTextVisible(False)
+        self._progress.setAccessibleName("Laps taken apart")
+        self._progress.hide()
+        row, second = QHBoxLayout(), QHBoxLayout()
+        for widget in (self.scope, self.ways):
+            row.addWidget(widget)
+        row.addStretch(1)
+        row.addWidget(self.count)
+        for widget in (self.upwards, self.across):
+            second.addWidget(widget)
+        second.addStretch(1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 4, 0, 0)
+        column.setSpacing(4)
+        column.addLayout(row)
+        column.addLayout(second)
+        column.addWidget(self.dots, 1)
+        column.addWidget(self._progress)
+        column.addWidget(self.words)
+
+    def _on_box(self, _: int) -> None:
+        """What a person chose in one of the boxes."""
+        data = (self.across.currentData(), self.upwards.currentData())
+        self._store.look_at(lambda s: ops.display(
+            s, scope=self.scope.currentData(), dots=data, ways=self.ways.currentData()
+        ))  # fmt: skip
+
+    def _on_made(self, done: int, total: int) -> None:
+        self._progress.setVisible(total > 0)
+        self._progress.setRange(0, max(total, 1))
+        self._progress.setValue(done)
+
+    def _on_changed(self, session: Session, flags: Changed) -> None:
+        about = Changed.PASSES | Changed.DISPLAY | Changed.CHOICE | Changed.PAGE | Changed.RUNS
+        if session.look.page == "corner" and flags & about:
+            self.fill(session)
+
+    def fill(self, session: Session) -> None:
+        """Show the passes of the chosen scope and say what they say."""
+        display, passes = session.display, self.passes(session)
+        for box, key in (
+            (self.scope, display.scope),
+            (self.across, display.dots[0]),
+            (self.upwards, display.dots[1]),
+            (self.ways, display.ways),
+        ):
+            box.setCurrentIndex(max(box.findData(key), 0))
+        two = display.beside == "ways"
+        self.ways.setVisible(two)
+        middle = middle_of(passes, display.ways)
+        found = [way_of(p, display.ways, middle) for p in passes] if two else []
+        self.dots.show_passes(passes, found)
+        self.count.setText(f"{len(passes)} passes")
+        self.words.setText(self._of_two(passes, found) if two else self._of_all(passes))
+
+    def passes(self, session: Session) -> list[KeptPass]:
+        """The passes of the shown corner that the chosen scope holds."""
+        kept, lap = self._store.passes, session.choice.lap
+        run = session.run(lap.run) if lap is not None else None
+        if kept is None or run is None:
+            return []
+        wanted = {r.number for r in session.runs if ops.in_scope(r, run, session.display.scope)}
+        return [p for p in kept.passes if p.run in wanted]
+
+    def _of_all(self, passes: list[KeptPass]) -> str:
+        from jete.core.passes.trends import LEAST_PASSES, trends_of
+
+        if len(passes) < LEAST_PASSES:
+            return f"{LEAST_PASSES} passes or more tell what goes with time."
+        trends = trends_of([p.numbers for p in passes], [p.run for p in passes])
+        units = units_of(self._store.session.display)
+        told = [t for t in trends if t.told][:MOST_TRENDS]
+        rest = [NUMBERS[t.mark][0] for t in trends if not t.told]
+        lines = [trend_sentence(t, units) for t in sorted(told, key=lambda t: -abs(t.seconds))]
+        if rest:
+            lines.append(f"No gain seen with {', '.join(rest)}.")
+        return "What goes with the time, straight included:\n" + "\n".join(lines) if lines else ""
+
+    def _of_two(self, passes: list[KeptPass], found: list[str | None]) -> str:
+        from jete.core.passes.two_ways import levelled, two_ways
+
+        names = _two_most(found)
+        if len(names) < 2:
+            only = f"All {len(passes)} are '{names[0]}'." if names and passes else "No way is told yet."
+            return f"{only} Two ways can be compared once both were driven; a pass is tagged by its lap's menu (G)."
+        both = [(p, w) for p, w in zip(passes, found, strict=True) if w in names]
+        in_b = [w == names[1] for _, w in both]
+        times = levelled([p.numbers for p, _ in both], [p.run for p, _ in both], [p.lap for p, _ in both], in_b)
+        known = [(t, second) for t, second in zip(times.tolist(), in_b, strict=True) if isfinite(t)]
+        a, b = ([t for t, second in known if second is way] for way in (False, True))
+        result = two_ways((a, b))
+        counts = f"{names[0]}: {len(a)} passes (filled), {names[1]}: {len(b)} (open). "
+        if result is None:
+            return f"{counts}Four of each are needed."
+        return counts + ways_sentence(result, names)
+
+    def _on_chosen(self, kept: KeptPass) -> None:
+        """Compare the lap that a dot is of."""
+        key = LapKey(kept.run, kept.lap)
+        if key != self._store.session.choice.reference:
+            self._store.do("choice of lap", lambda s: ops.choose_lap(s, key))
+
+
+def _two_most(found: list[str | None]) -> tuple[str, str] | tuple[str] | tuple[()]:
+    """The two ways that were driven most, in the order of their names."""
+    counts = {w: found.count(w) for w in set(found) if w is not None}
+    names = sorted(sorted(counts, key=lambda w: -counts[w])[:2])
+    return tuple(names)  # type: ignore[return-value]

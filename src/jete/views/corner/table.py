@@ -1,0 +1,159 @@
+"""The marks of the corner: mark, reference, lap, difference, cost; and under them what it cost, in sentences."""
+
+from __future__ import annotations
+
+from html import escape
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QModelIndex, QRect, Qt
+from PyQt6.QtGui import QBrush, QColor, QPainter
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QFrame,
+    QHeaderView,
+    QLabel,
+    QScrollArea,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from jete.app.theme import SMALL_PX, THEMES, font, scale
+from jete.report.words import difference
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.app.theme import Theme
+    from jete.report.corner import MarkRow, Told
+
+COLUMNS = ("mark", "reference", "lap", "difference", "cost s")
+ROW_PX, TWO_LINES_PX = 19, 31
+# What rounds to nothing at three decimals is neither lost nor gained.
+LEAST_SHOWN_S = 0.0005
+
+
+class TwoLines(QStyledItemDelegate):
+    """Paints a cell's lines each for itself: the second is paler, and each is cut where it has no room."""
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        """Paint a cell."""
+        text = str(index.data() or "")
+        if painter is None or "\n" not in text:
+            super().paint(painter, option, index)
+            return
+        self.initStyleOption(option, index)
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(option.rect, option.palette.highlight())
+        color = QColor(index.data(Qt.ItemDataRole.ForegroundRole).color())
+        painter.setFont(option.font)
+        box = option.rect.adjusted(3, 1, -2, -1)
+        height = box.height() // 2
+        for k, line in enumerate(text.split("\n", 1)):
+            color.setAlpha(255 if k == 0 else 150)
+            painter.setPen(color)
+            shown = option.fontMetrics.elidedText(line, Qt.TextElideMode.ElideRight, box.width())
+            painter.drawText(
+                QRect(box.left(), box.top() + k * height, box.width(), height),
+                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+                shown,
+            )
+
+
+class MarksTable(QWidget):
+    """A table that can be read by key, and sentences below it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.table = QTableWidget(0, len(COLUMNS))
+        self.sentences = QLabel()
+        self._set_up()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addWidget(self.table, 100)
+        scroll = QScrollArea()
+        scroll.setWidget(self.sentences)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        column.addWidget(scroll, 45)
+
+    def _set_up(self) -> None:
+        table = self.table
+        table.setObjectName("marks-table")
+        table.setAccessibleName("Marks of the corner")
+        table.setHorizontalHeaderLabels(COLUMNS)
+        table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        table.setTabKeyNavigation(False)
+        table.setShowGrid(False)
+        table.setItemDelegate(TwoLines(table))
+        table.setFrameShape(QFrame.Shape.NoFrame)
+        table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        names, titles = table.verticalHeader(), table.horizontalHeader()
+        if names is not None and titles is not None:
+            names.hide()
+            names.setMinimumSectionSize(12)
+            titles.setFont(font(SMALL_PX - 1))
+            titles.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+            titles.setHighlightSections(False)
+            for at in (0, 3, 4):
+                titles.setSectionResizeMode(at, QHeaderView.ResizeMode.ResizeToContents)
+            for at in range(len(COLUMNS)):
+                item = table.horizontalHeaderItem(at)
+                if item is not None:
+                    item.setTextAlignment(_side(at) | Qt.AlignmentFlag.AlignVCenter)
+        self.sentences.setObjectName("corner-sentences")
+        self.sentences.setAccessibleName("What the corner cost, and by what")
+        self.sentences.setTextFormat(Qt.TextFormat.RichText)
+        self.sentences.setWordWrap(True)
+        self.sentences.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.sentences.setFont(font(SMALL_PX))
+
+    def show_rows(self, rows: Sequence[MarkRow], told: Sequence[Told], theme_name: str) -> None:
+        """Show a corner; nothing for none."""
+        theme = THEMES[theme_name]
+        self.table.setRowCount(len(rows))
+        for at, row in enumerate(rows):
+            texts = (row.title, row.reference, row.lap, row.difference, row.cost)
+            two = any("\n" in t for t in texts)
+            self.table.setRowHeight(at, round((TWO_LINES_PX if two else ROW_PX) * scale()))
+            for column, text in enumerate(texts):
+                self._put(at, column, text, theme.color(_role(column, row.cost_s)), bold=column == len(texts) - 1)
+        heads = self.table.horizontalHeader()
+        body = sum(self.table.rowHeight(at) for at in range(len(rows)))
+        self.table.setMaximumHeight(body + (heads.height() if heads is not None else 0) + 4)
+        self.sentences.setText("".join(_sentence(t, theme) for t in told))
+
+    def _put(self, row: int, column: int, text: str, color: QColor, *, bold: bool) -> None:
+        item = QTableWidgetItem(text)
+        item.setForeground(QBrush(color))
+        item.setFont(font(SMALL_PX, bold=bold))
+        item.setTextAlignment(_side(column) | Qt.AlignmentFlag.AlignVCenter)
+        item.setToolTip(text.replace("\n", " · "))
+        self.table.setItem(row, column, item)
+
+
+def _side(column: int) -> Qt.AlignmentFlag:
+    """Words to the left, differences to the right."""
+    return Qt.AlignmentFlag.AlignRight if column > 2 else Qt.AlignmentFlag.AlignLeft
+
+
+def _role(column: int, cost_s: float) -> str:
+    if column == len(COLUMNS) - 1:
+        return "loss" if cost_s > 0.0 else "gain"
+    return ("muted", "reference", "lap", "ink")[column]
+
+
+def _sentence(told: Told, theme: Theme) -> str:
+    """A sentence with its seconds in front, in the colour of loss or gain."""
+    small = abs(told.seconds) < LEAST_SHOWN_S
+    color = theme.muted if small else theme.loss if told.seconds > 0.0 else theme.gain
+    text = escape(told.text, quote=False)
+    return f"<p style='margin:0 0 4px 0'><b style='color:{color}'>{difference(told.seconds)}</b>&nbsp; {text}</p>"

@@ -1,0 +1,303 @@
+"""The traces of one corner: counted from its apex, the straight behind it compressed, its marks as pairs of flags.
+
+brake     ▸───9 m earlier───▸          one row a mark: both flags, and between them how far apart they are
+pick-up              ▸▸ 2 m later
+─────────────────────────────────────
+speed, brake, throttle … over metres from the apex | straight, compressed
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+
+from jete.app.theme import SMALL_PX, THEMES, font, scale
+from jete.report.corner import PLACES
+from jete.report.seat import landmark_short
+from jete.report.units import plain, units_of
+from jete.session.state import Changed, Session
+from jete.views.traces.curves import Line, Panel, since
+from jete.views.traces.painter import Strip, room, rule, ticks
+from jete.views.traces.widget import Traces
+
+if TYPE_CHECKING:
+    from PyQt6.QtGui import QMouseEvent, QWheelEvent
+
+    from jete.app.store import SessionStore
+    from jete.app.theme import Theme
+    from jete.core.causes.result import CornerLoss
+
+# Shown before the first thing that happens, and past the last.
+BEFORE_M, PAST_M = 30.0, 20.0
+# The straight takes this share of the width, however long it is.
+STRAIGHT_SHARE = 0.22
+ROW_PX = 15
+# Two flags nearer than this stand at one place for the eye.
+TOGETHER_PX = 26.0
+LEAST_TOLD_M = 0.5
+
+
+@dataclass(frozen=True)
+class Piece:
+    """What is shown of the lap: from and to, where the compression begins, by how much, and what metres count from."""
+
+    start_m: float
+    bend_m: float
+    end_m: float
+    share: float
+    origin_m: float
+
+    def along(self, place_m: float) -> float:
+        """Metres on the axis that is shown."""
+        over = max(place_m - self.bend_m, 0.0)
+        return min(place_m, self.bend_m) + over * self.share
+
+    def place(self, along_m: float) -> float:
+        """A place of the lap."""
+        return min(along_m, self.bend_m) + max(along_m - self.bend_m, 0.0) / self.share
+
+
+def piece_of(loss: CornerLoss, origin_m: float) -> Piece:
+    """From a little before the first slowing to where both are flat out, and the straight behind it compressed."""
+    marks = (loss.reference_marks, loss.lap_marks)
+    onsets = [m.slowing_m for m in marks if m.slowing_m is not None]
+    flats = [m.full_throttle_m for m in marks if m.full_throttle_m is not None]
+    start = max(min([*onsets, loss.corner.start_m]) - BEFORE_M, loss.window.start_m)
+    bend = min(max([*flats, loss.corner.end_m]) + PAST_M, loss.window.end_m)
+    left = loss.window.end_m - bend
+    share = min(1.0, (bend - start) * STRAIGHT_SHARE / (1.0 - STRAIGHT_SHARE) / left) if left > 1.0 else 1.0
+    return Piece(start, bend, max(loss.window.end_m, start + 1.0), share, origin_m)
+
+
+class CornerTraces(Traces):
+    """The selected corner of the comparison, large."""
+
+    def __init__(self, store: SessionStore) -> None:
+        self._piece: Piece | None = None
+        self._drawn: dict[str, Panel] = {}
+        super().__init__(store)
+        self.setObjectName("corner-traces")
+        self.setAccessibleName("Traces of the corner, counted from its apex")
+        self.setToolTip("Click or drag: place. Corner before and after: B, N.")
+
+    def loss(self) -> CornerLoss | None:
+        """The selected corner."""
+        comparison = self._store.comparison
+        found = comparison.laps[0].corners if comparison is not None else ()
+        return next((c for c in found if c.corner.number == self._store.session.look.corner), None)
+
+    def _load(self) -> None:
+        super()._load()
+        self._lay_piece()
+
+    def _lay_piece(self) -> None:
+        """Lay the panels of the selected corner on its own axis."""
+        loss = self.loss()
+        self._piece = piece_of(loss, loss.corner.apex_m) if loss is not None else None
+        self._pixmap = None
+        if loss is None or self._piece is None:
+            self._drawn = {}
+            return
+        panels = {
+            n: since(p, loss.window.start_m, loss.corner.shown) if n == "gap" else p for n, p in self._panels.items()
+        }
+        self._drawn = {n: _laid(p, self._piece) for n, p in panels.items()}
+
+    def _on_changed(self, session: Session, flags: Changed) -> None:
+        super()._on_changed(session, flags)
+        if Changed.CORNER in flags and not flags & (Changed.RESULT | Changed.DISPLAY):
+            self._lay_piece()
+            self.update()
+
+    def shown_panels(self) -> list[Panel]:
+        """The panels of the corner; its gap begins at nought."""
+        return list(self._drawn.values())
+
+    def span(self) -> tuple[float, float]:
+        """The whole piece."""
+        piece = self._piece
+        return (piece.start_m, piece.along(piece.end_m)) if piece is not None else (0.0, 1.0)
+
+    def along(self, place_m: float) -> float:
+        """Where a place of the lap lies on the axis that is shown."""
+        return self._piece.along(place_m) if self._piece is not None else place_m
+
+    def place_of(self, along_m: float) -> float:
+        """The place of the lap that lies somewhere on the axis that is shown."""
+        return self._piece.place(along_m) if self._piece is not None else along_m
+
+    def pairs(self) -> list[tuple[str, float | None, float | None]]:
+        """Each mark with the place of the reference and of the lap: the rows of flags."""
+        loss = self.loss()
+        if loss is None:
+            return []
+        found = [(title, getattr(loss.reference_marks, n), getattr(loss.lap_marks, n)) for n, title in PLACES]
+        return [f for f in found if f[1] is not None or f[2] is not None]
+
+    def top_px(self) -> float:
+        """Room for the rows of flags."""
+        return 4.0 + ROW_PX * scale() * max(len(self.pairs()), 1)
+
+    def _paint_corners(self, painter: QPainter, strips: list[Strip]) -> None:
+        """The rows of flags, and faint rules where the apex lies and where the compression begins."""
+        theme, frame = THEMES[self._store.session.display.theme], self.frame()
+        if self._piece is None or not strips:
+            return
+        for place, role in ((self._piece.origin_m, "rule"), (self._piece.bend_m, "faint")):
+            x = frame.x(self.along(place))
+            if frame.left < x < frame.right:
+                rule(painter, theme.color(role), QPointF(x, self.top_px()), QPointF(x, strips[-1].bottom))
+        for row, (title, reference, lap) in enumerate(self.pairs()):
+            self._paint_pair(painter, theme, (2.0 + (row + 0.5) * ROW_PX * scale(), title), (reference, lap))
+
+    def _paint_pair(
+        self, painter: QPainter, theme: Theme, row: tuple[float, str], places: tuple[float | None, float | None]
+    ) -> None:
+        """One mark: both flags, the line between them, and how far apart they are in words."""
+        y, title = row
+        painter.setFont(font(SMALL_PX - 1))
+        painter.setPen(theme.color("muted"))
+        painter.drawText(
+            QRectF(0, y - 9 * scale(), room().left - 4, 18 * scale()),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            title,
+        )
+        columns = [None if p is None else self.frame().x(self.along(p)) for p in places]
+        for x, role in zip(columns, ("reference", "lap"), strict=True):
+            if x is not None:
+                painter.setPen(QPen(theme.color(role), 1))
+                painter.setBrush(theme.color(role))
+                painter.drawPolygon(QPolygonF([QPointF(x, y - 5), QPointF(x + 6, y), QPointF(x, y + 5)]))
+        self._paint_apart(painter, theme, y, (columns, places))
+
+    def _paint_apart(
+        self,
+        painter: QPainter,
+        theme: Theme,
+        y: float,
+        pair: tuple[list[float | None], tuple[float | None, float | None]],
+    ) -> None:
+        columns, (reference, lap) = pair
+        if columns[0] is None or columns[1] is None or reference is None or lap is None:
+            text, right = (
+                "the reference only" if lap is None else "this lap only",
+                max(c for c in columns if c is not None),
+            )
+        else:
+            apart = lap - reference
+            size = units_of(self._store.session.display).length_text(abs(apart))
+            text = (
+                "at the same place" if abs(apart) < LEAST_TOLD_M else f"{size} {'later' if apart > 0.0 else 'earlier'}"
+            )
+            right = max(columns[0], columns[1])
+            painter.setPen(QPen(theme.color("muted"), 1))
+            painter.drawLine(QPointF(min(columns[0], columns[1]) + 6, y), QPointF(right, y))
+        painter.setPen(theme.color("ink"))
+        width = painter.fontMetrics().horizontalAdvance(text)
+        left = (
+            right + 10
+            if right + 14 + width < self.width() - 4
+            else min(c for c in columns if c is not None) - width - 8
+        )
+        painter.drawText(
+            QRectF(left, y - 9 * scale(), width + 4, 18 * scale()),
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+            text,
+        )
+
+    def _paint_axis(self, painter: QPainter) -> None:
+        """Metres from the apex; the compressed straight says how long it is; landmarks as ticks."""
+        theme, frame, piece = THEMES[self._store.session.display.theme], self.frame(), self._piece
+        if piece is None:
+            return
+        units = units_of(self._store.session.display)
+        painter.setFont(font(SMALL_PX))
+        painter.setPen(theme.color("muted"))
+        y, per_unit = self.height() - room().axis, units.length_of(1.0)
+        count = max(2, int((frame.x(piece.bend_m) - frame.left) / (64 * scale())))
+        for value in ticks(
+            (piece.start_m - piece.origin_m) * per_unit, (piece.bend_m - piece.origin_m) * per_unit, count
+        ):
+            x = frame.x(self.along(piece.origin_m + value / per_unit))
+            painter.drawText(
+                QRectF(x - 40, y, 80, room().axis),
+                Qt.AlignmentFlag.AlignCenter,
+                "apex" if value == 0.0 else plain(value, 0),
+            )
+        if piece.share < 1.0:
+            left = frame.x(piece.bend_m) + 4
+            text = f"+{units.length_text(piece.end_m - piece.bend_m)} of straight"
+            painter.drawText(
+                QRectF(left, y, frame.right + room().right - left, room().axis),
+                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+                text,
+            )
+        self._paint_landmarks(painter, theme)
+
+    def _paint_landmarks(self, painter: QPainter, theme: Theme) -> None:
+        """Landmarks as short ticks on the panels' floor, named where there is room."""
+        road, frame, piece = self._store.road, self.frame(), self._piece
+        if road is None or road.circuit is None or piece is None or not self._strips:
+            return
+        painter.setFont(font(SMALL_PX - 2))
+        floor, free = self._strips[-1].bottom, frame.left
+        for mark in road.circuit.book.landmarks:
+            if not piece.start_m <= mark.circuit_m <= piece.bend_m:
+                continue
+            x, words = frame.x(self.along(mark.circuit_m)), landmark_short(mark)
+            rule(painter, theme.color("muted"), QPointF(x, floor - 7), QPointF(x, floor))
+            width = painter.fontMetrics().horizontalAdvance(words)
+            if x + 3 >= free and x + width + 3 < frame.right:
+                painter.setPen(theme.color("muted"))
+                painter.drawText(QPointF(x + 3, floor - 2), words)
+                free = x + width + 8
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Drag the place."""
+        if event is not None and self._pressed is not None:
+            place = self.place_of(self.frame().place(event.position().x()))
+            self._go_to(place)
+
+    def _go_to(self, place_m: float) -> None:
+        """Move the place within the corner that is shown: another corner is not chosen by a slip of the hand."""
+        from jete.session import operations as ops
+
+        loss = self.loss()
+        if loss is None:
+            return
+        inside = float(np.clip(place_m, loss.window.start_m, np.nextafter(loss.window.end_m, 0.0)))
+        self._store.look_at(lambda s: ops.go_to(s, inside))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
+        """A click sets the place."""
+        if event is not None and self._pressed is not None:
+            self._go_to(self.place_of(self.frame().place(event.position().x())))
+        self._pressed = None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
+        """The same as a click: the piece is always whole."""
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:  # noqa: N802 - Qt's name
+        """The next corner, or the one before."""
+        from jete.session import operations as ops
+
+        if event is not None and event.angleDelta().y():
+            step = -1 if event.angleDelta().y() > 0 else 1
+            self._store.look_at(lambda s: ops.step_corner(s, step))
+            event.accept()
+
+
+def _laid(panel: Panel, piece: Piece) -> Panel:
+    """A panel on the axis of the piece, without flags: those stand in rows above."""
+    lines = [None if line is None else _line(line, piece) for line in (panel.reference, panel.lap)]
+    over = tuple(_line(line, piece) for line in panel.over)
+    return replace(panel, reference=lines[0], lap=lines[1], over=over, flags=(), lap_flags=())
+
+
+def _line(line: Line, piece: Piece) -> Line:
+    over = np.maximum(line.x - piece.bend_m, 0.0)
+    return Line(np.minimum(line.x, piece.bend_m) + over * piece.share, line.y)

@@ -1,0 +1,250 @@
+"""The Corner page as a hand uses it: traces, table, map, shapes, passes, two ways."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtWidgets import QApplication
+
+from jete.main import Application
+from jete.report.corner import mark_rows
+from jete.report.units import METRIC, signed
+from jete.session import operations as ops
+from jete.session.state import LapKey
+from known_laps import DEMO
+
+if TYPE_CHECKING:
+    from pytestqt.qtbot import QtBot
+
+    from jete.core.causes.result import CornerLoss
+
+
+@pytest.fixture
+def page(shelf: Application, qtbot: QtBot) -> Application:
+    """The demo's pair with its circuit's landmarks, on the page Corner."""
+    assert shelf.shelf.circuits.take_in(DEMO / "kestrel-sands.geojson")
+    shelf.store.look_at(lambda s: ops.select_corner(ops.go_to_page(s, "corner"), 1))
+    qtbot.waitUntil(lambda: named(shelf) == "Harbour", timeout=20000)
+    return shelf
+
+
+def named(app: Application) -> str:
+    comparison = app.store.comparison
+    return comparison.corners[0].name if comparison is not None else ""
+
+
+def loss(app: Application) -> CornerLoss:
+    found = app.window.corner_page.loss()
+    assert found is not None
+    return found
+
+
+def all_passes(app: Application, qtbot: QtBot, count: int = 16) -> None:
+    def there() -> bool:
+        return app.store.passes is not None and len(app.store.passes.passes) == count and app.tasks.idle
+
+    qtbot.waitUntil(there, timeout=60000)
+
+
+def test_the_head_says_what_the_corner_is_and_what_it_is_worth(page: Application) -> None:
+    corner = page.window.corner_page
+    assert corner.title.text().startswith("1 Harbour · right · +")
+    assert corner.worth.text().startswith("entry corner: 9")
+    assert "1 km/h more at the exit: 0.0" in corner.worth.text()
+    assert corner.hazards.text() == "Careful: the harbour wall is close on the way out (left)."
+
+
+def test_the_table_tells_places_from_landmarks_with_the_metres_under_them(page: Application) -> None:
+    table = page.window.corner_page.marks.table
+    rows = {table.item(k, 0).text(): [table.item(k, c).text() for c in range(1, 5)] for k in range(table.rowCount())}
+    words, metres = rows["brake"][1].split("\n")
+    assert words.endswith(("150 board", "200 board"))
+    assert metres.endswith(" m")
+    lap, reference = loss(page).lap_marks.brake_on_m, loss(page).reference_marks.brake_on_m
+    assert lap is not None
+    assert reference is not None
+    assert rows["brake"][2] == f"{signed(lap - reference, 0)} m"
+    assert rows["lowest speed"][2] == signed(
+        round(loss(page).lap_marks.min_speed_kmh, 1) - round(loss(page).reference_marks.min_speed_kmh, 1), 1
+    )
+
+
+def test_metres_alone_where_a_person_wants_them(page: Application, qtbot: QtBot) -> None:
+    qtbot.keyClick(page.window, "e")
+    assert "\n" not in page.window.corner_page.marks.table.item(1, 1).text()
+    qtbot.keyClick(page.window, "e")
+    assert "\n" in page.window.corner_page.marks.table.item(1, 1).text()
+
+
+def test_sentences_and_table_hold_the_corners_gap(page: Application) -> None:
+    corner = loss(page)
+    costs = sum(r.cost_s for r in mark_rows(corner, None, METRIC))
+    carried = sum(f.loss_s for f in corner.findings if f.kind == "carried_speed")
+    assert costs + carried + corner.unexplained_s == pytest.approx(corner.gap_s, abs=1e-9)
+
+
+def test_each_mark_has_a_pair_of_flags_with_the_metres_between(page: Application) -> None:
+    pairs = {title: (a, b) for title, a, b in page.window.corner_traces.pairs()}
+    assert pairs["brake"] == (loss(page).reference_marks.brake_on_m, loss(page).lap_marks.brake_on_m)
+    assert list(pairs) == ["lift", "brake", "turn-in", "release", "slowest", "pick-up", "flat out"]
+
+
+def test_the_straight_is_compressed_and_a_click_still_finds_its_place(page: Application, qtbot: QtBot) -> None:
+    page.store.look_at(lambda s: ops.select_corner(s, 6))
+    traces = page.window.corner_traces
+    window = loss(page).window
+    assert traces.along(window.end_m) - traces.along(window.end_m - 50.0) < 25.0
+    assert traces.place_of(traces.along(window.end_m - 30.0)) == pytest.approx(window.end_m - 30.0)
+    place = loss(page).corner.apex_m - 20.0
+    x = traces.frame().x(traces.along(place))
+    qtbot.mouseClick(traces, Qt.MouseButton.LeftButton, pos=QPoint(round(x), traces.height() // 2))
+    assert page.store.session.look.place_m == pytest.approx(place, abs=1.5)
+
+
+def test_the_running_gap_begins_at_nought(page: Application) -> None:
+    gap = next(p for p in page.window.corner_traces.shown_panels() if p.name == "gap")
+    assert gap.lap is not None
+    assert gap.lap.at(page.window.corner_traces.along(loss(page).window.start_m)) == pytest.approx(0.0, abs=1e-9)
+
+
+def test_keys_go_from_corner_to_corner_and_all_of_the_page_follows(page: Application, qtbot: QtBot) -> None:
+    qtbot.keyClick(page.window, "n")
+    assert page.window.corner_page.title.text().startswith("2 Marram")
+    assert page.window.corner_traces.pairs()[0][0] in ("lift", "brake")
+    qtbot.keyClick(page.window, "b")
+    assert page.window.corner_page.title.text().startswith("1 Harbour")
+
+
+def test_the_map_says_how_far_the_lines_lie_apart(page: Application) -> None:
+    road = page.store.road
+    assert road is not None
+    assert not road.drawn.schematic
+    assert road.drawn.told_edges
+    assert "of the reference here" in page.window.corner_page.above.words()
+
+
+def test_a_landmark_that_is_dragged_tells_the_brake_point(page: Application, qtbot: QtBot) -> None:
+    above, road = page.window.corner_page.above, page.store.road
+    assert road is not None
+    assert road.circuit is not None
+    board = next(m for m in road.circuit.book.landmarks if m.text == "150")
+    brake = loss(page).lap_marks.brake_on_m
+    assert brake is not None
+    view, drawn = above.view(), road.drawn
+    assert view is not None
+    start = above._spot(view, drawn, board)
+    x, y = (float(v[0]) for v in view.px(*(np.array([c]) for c in drawn.point(brake + 5.0))))
+    qtbot.mousePress(above, Qt.MouseButton.LeftButton, pos=start.toPoint())
+    for share in (0.5, 1.0):
+        at = start + (QPointF(x, y) - start) * share
+        qtbot.mouseMove(above, at.toPoint())
+    qtbot.mouseRelease(above, Qt.MouseButton.LeftButton, pos=QPointF(x, y).toPoint())
+
+    def told() -> str:
+        return page.window.corner_page.marks.table.item(1, 2).text().split("\n")[0]
+
+    qtbot.waitUntil(lambda: told().endswith("before 150 board") and int(told().split()[0]) < 12, timeout=10000)
+    assert int(told().split()[0]) == pytest.approx(5, abs=2)
+    page.store.undo()
+    qtbot.waitUntil(lambda: int(told().split()[0]) > 12 or "200" in told(), timeout=10000)
+
+
+def test_a_click_on_the_map_sets_the_place(page: Application, qtbot: QtBot) -> None:
+    above, road = page.window.corner_page.above, page.store.road
+    view = above.view()
+    assert road is not None
+    assert view is not None
+    place = loss(page).corner.start_m - 30.0
+    x, y = (round(float(v[0])) for v in view.px(*(np.array([c]) for c in road.drawn.point(place))))
+    qtbot.mouseClick(above, Qt.MouseButton.LeftButton, pos=QPoint(x, y))
+    assert page.store.session.look.place_m == pytest.approx(place, abs=3.0)
+
+
+def test_shapes_say_how_both_press_and_feed(page: Application) -> None:
+    panels = page.window.corner_page.shapes.panels
+    assert [p.title.split(",")[0] for p in panels] == ["brake", "throttle", "steering", "engine", "grip"]
+    press = panels[0].figures
+    assert all(f.startswith("to ") and "at turn-in" in f and "trail" in f for f in press)
+    assert all("of the grip shown" in f for f in panels[-1].figures)
+
+
+def test_all_passes_are_dots_and_a_dot_that_is_clicked_is_compared(page: Application, qtbot: QtBot) -> None:
+    corner = page.window.corner_page
+    qtbot.keyClick(page.window, "d")
+    assert corner.beside.chosen == "All passes"
+    all_passes(page, qtbot)
+    for scope, count in (("run", 8), ("class", 16)):
+        corner.passes.scope.setCurrentIndex(corner.passes.scope.findData(scope))
+        corner.passes.scope.activated.emit(0)
+        assert corner.passes.count.text() == f"{count} passes"
+    corner.passes.dots.grab()
+    at, kept = next(p for p in corner.passes.dots._points if p[1].run == 1 and p[1].lap == 6)
+    before = page.store.session.choice.lap
+    qtbot.mouseClick(corner.passes.dots, Qt.MouseButton.LeftButton, pos=at.toPoint())
+    chosen = page.store.session.choice.lap
+    assert chosen is not None
+    assert chosen != before
+    near = {(p.run, p.lap) for q, p in corner.passes.dots._points if (q - at).manhattanLength() < 9.0}
+    assert (chosen.run, chosen.lap) in near | {(kept.run, kept.lap)}
+
+
+def test_dots_can_be_walked_by_key(page: Application, qtbot: QtBot) -> None:
+    page.store.look_at(lambda s: ops.display(s, beside="passes", scope="class"))
+    all_passes(page, qtbot)
+    dots = page.window.corner_page.passes.dots
+    dots.grab()
+    dots.setFocus()
+    qtbot.keyClick(dots, Qt.Key.Key_Down)
+    qtbot.keyClick(dots, Qt.Key.Key_Down)
+    assert "lap" in dots.accessibleDescription()
+    qtbot.keyClick(dots, Qt.Key.Key_Return)
+    kept = dots._points[1][1]
+    assert LapKey(kept.run, kept.lap) in (page.store.session.choice.lap, page.store.session.choice.reference)
+
+
+def test_a_tag_parts_the_passes_in_two_ways(page: Application, qtbot: QtBot) -> None:
+    page.store.look_at(lambda s: ops.display(s, beside="ways", ways="tag", scope="class"))
+    all_passes(page, qtbot)
+    words = page.window.corner_page.passes.words
+    assert "No way is told yet." in words.text()
+    for lap in range(1, 9):
+        tag = "late apex" if lap % 2 else "early apex"
+        for run in (1, 2):
+            page.shelf.notebook.note_pass((run, lap, 1), tag, "")
+    page.passes.read_again()
+    qtbot.waitUntil(lambda: "early apex: 8 passes (filled), late apex: 8 (open)." in words.text(), timeout=10000)
+
+
+def test_a_tag_is_typed_and_undone(page: Application, qtbot: QtBot) -> None:
+    all_passes(page, qtbot)
+    dialog = page.window.circuit.ask_for_tag()
+    assert dialog is not None
+    qtbot.keyClicks(dialog.tag.lineEdit(), "tried third")
+    qtbot.keyClick(dialog, Qt.Key.Key_Return)
+
+    def tags() -> set[str]:
+        return {p.tag for p in page.store.passes.passes if p.tag} if page.store.passes is not None else set()
+
+    qtbot.waitUntil(lambda: tags() == {"tried third"}, timeout=10000)
+    page.store.undo()
+    qtbot.waitUntil(lambda: tags() == set(), timeout=10000)
+
+
+def test_without_a_pair_the_page_says_what_to_do(empty: Application) -> None:
+    empty.store.look_at(lambda s: ops.go_to_page(s, "corner"))
+    assert "open the demo" in empty.window.corner_page.worth.text()
+    assert empty.window.corner_page.marks.table.rowCount() == 0
+    empty.window.grab()
+
+
+@pytest.mark.parametrize("size", [(1024, 700), (1920, 1080)])
+def test_the_page_is_painted_at_any_size_and_in_the_dark(page: Application, size: tuple[int, int]) -> None:
+    page.window.resize(*size)
+    page.store.look_at(lambda s: ops.display(s, theme="dark"))
+    QApplication.processEvents()
+    for number in range(1, 13):
+        page.store.look_at(lambda s, n=number: ops.select_corner(s, n))
+        page.window.grab()
