@@ -68,10 +68,11 @@ def _parser() -> _Parser:
     _add_laps_and_compare(commands)
     _add_shelf(commands)
     _add_circuit(commands)
+    _add_guide(commands)
     for name, sub in commands.choices.items():
         if name != "demo":
             sub.add_argument("--json", metavar="OUT", help="write JSON to OUT; - for standard output")
-        if name in ("laps", "compare", "export"):
+        if name in ("laps", "compare", "export", "guide"):
             sub.add_argument(
                 "--line", metavar="X,Y,HEADING", help="start line: X,Y or LAT,LON and degrees clockwise from north"
             )
@@ -134,6 +135,14 @@ def _add_circuit(commands: argparse._SubParsersAction[_Parser]) -> None:
     circuit.add_argument("--out", metavar="FILE", help="write it as GeoJSON")
     circuit.add_argument("--from", dest="file", metavar="FILE", help="take in what a GeoJSON file knows of it")
     circuit.set_defaults(run=_command("circuit", "circuit"))
+
+
+def _add_guide(commands: argparse._SubParsersAction[_Parser]) -> None:
+    guide = commands.add_parser("guide", help="the lap guide of a lap, corner by corner, in words")
+    guide.add_argument("lap", metavar="LAP", help="FILE, FILE:N, library:RUN or library:RUN:N")
+    guide.add_argument("--out", metavar="FILE", help="ends in .html, .pdf, .md or .json")
+    guide.add_argument("--bag", action="store_true", help="with a PDF: one page for the helmet bag, a line a corner")
+    guide.set_defaults(run=_command("guide", "guide"))
 
 
 def _command(module: str, name: str) -> Callable[[argparse.Namespace], int]:

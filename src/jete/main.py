@@ -14,6 +14,7 @@ from jete.app import errors, settings, theme
 from jete.app.analysis import Analyst
 from jete.app.copies import Copies
 from jete.app.evenness import EvennessFinder
+from jete.app.guide_keeper import GuideKeeper
 from jete.app.imports import ImportQueue
 from jete.app.pass_keeper import PassKeeper
 from jete.app.shelf import Shelf
@@ -38,6 +39,7 @@ class Application:
     analyst: Analyst
     evenness: EvennessFinder
     passes: PassKeeper
+    guides: GuideKeeper
     window: Window
 
 
@@ -51,9 +53,9 @@ def build(app: QApplication) -> Application:
     imports, copies = ImportQueue(store, tasks, shelf), Copies(tasks, shelf)
     analyst = Analyst(store, tasks, shelf, imports)
     evenness = EvennessFinder(store, tasks, shelf)
-    passes = PassKeeper(store, tasks, shelf)
-    window = Window(store, shelf, imports, copies, analyst, passes, tasks)
-    return Application(store, tasks, shelf, imports, copies, analyst, evenness, passes, window)
+    passes, guides = PassKeeper(store, tasks, shelf), GuideKeeper(store, tasks, shelf)
+    window = Window(store, shelf, imports, copies, analyst, passes, guides, tasks)
+    return Application(store, tasks, shelf, imports, copies, analyst, evenness, passes, guides, window)
 
 
 def run(*, demo: bool) -> int:

@@ -60,10 +60,12 @@ def _compared() -> dict[object, Comparison]:
 def _the_same_laps_are_compared_once(monkeypatch: pytest.MonkeyPatch, _compared: dict[object, Comparison]) -> None:
     """What the window shows is tested here, not how it is worked out: a process compares the same laps once."""
 
-    def same(reference: Lap, laps: Sequence[Lap], corners: Sequence[Corner] | None = None) -> Comparison:
-        key = tuple(_content(lap) for lap in (reference, *laps)), tuple(corners or ())
+    def same(
+        reference: Lap, laps: Sequence[Lap], corners: Sequence[Corner] | None = None, sectors_m: Sequence[float] = ()
+    ) -> Comparison:
+        key = tuple(_content(lap) for lap in (reference, *laps)), tuple(corners or ()), tuple(sectors_m)
         if key not in _compared:
-            _compared[key] = compare(reference, laps, corners)
+            _compared[key] = compare(reference, laps, corners, sectors_m)
         return _compared[key]
 
     monkeypatch.setattr("jete.core.compare.compare", same)

@@ -10,8 +10,9 @@ from PyQt6.QtGui import QColor, QImage
 from jete.app.theme import DARK, LIGHT
 from jete.main import Application
 from jete.session import operations as ops
+from jete.views.canvas import ticks
 from jete.views.ribbon import tint
-from jete.views.traces.painter import ON_LINE_PX, ROUNDS, Frame, straightened, thin, ticks
+from jete.views.traces.painter import ON_LINE_PX, ROUNDS, Frame, straightened, thin
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot

@@ -201,7 +201,8 @@ def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]], finde
 
     loaded = reference()
     circuit = finder(loaded)
-    found = compare(loaded, [lap() for lap in laps], circuit.corners if circuit is not None else None)
+    known = (circuit.corners, circuit.book.sectors_m) if circuit is not None else (None, ())
+    found = compare(loaded, [lap() for lap in laps], *known)
     passages = [found.reference, *(lap.passage for lap in found.laps)]
     profile = profile_of(passages, found.road.length_m)
     drawn = drawn_of(passages[0], passages[1:], found.road, circuit)

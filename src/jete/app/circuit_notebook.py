@@ -10,6 +10,7 @@ import numpy as np
 from jete.core.circuit import editing
 from jete.core.circuit.landmarks import Hazard, Landmark, RoadBook
 from jete.core.errors import InputError
+from jete.session.state import Changed
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -130,6 +131,27 @@ class CircuitNotebook:
 
     def _put_book(self, place: Place, book: RoadBook) -> bool:
         return self._shelf.change_circuit(lambda x: x.circuits.write_book(place, book))
+
+    def note_corner(self, corner: int, driver: str, note: str) -> bool:
+        """Put a note on a corner for one driver, or (an empty name) for all."""
+        known, kept = self._known(), self._store.passes
+        if known is None:
+            return False
+        before = dict(kept.notes).get(driver, "") if kept is not None and kept.corner == corner else ""
+        if before == note or not self._put_corner_note(known.place, corner, (driver, note)):
+            return False
+        self._store.did(
+            "note on the corner",
+            lambda: self._put_corner_note(known.place, corner, (driver, before)),
+            lambda: self._put_corner_note(known.place, corner, (driver, note)),
+        )
+        return True
+
+    def _put_corner_note(self, place: Place, corner: int, words: tuple[str, str]) -> bool:
+        done = self._shelf.write(lambda x: x.circuits.note_corner(place, corner, *words))
+        if done:
+            self._store.look_at(lambda s: s, also=Changed.RUNS)
+        return done
 
     # --- handing on
 

@@ -109,4 +109,5 @@ def _kept(library: Library, run: int, corner: int) -> tuple[Place | None, Corner
     if place is None:
         return None, CornerPasses(corner, ())
     left = sum(len(laps) for laps in library.passes.missing(place).values())
-    return place, CornerPasses(corner, tuple(library.passes.of_corner(place, corner)), left)
+    notes = tuple(library.circuits.corner_notes(place, corner).items())
+    return place, CornerPasses(corner, tuple(library.passes.of_corner(place, corner)), left, notes)

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.circuit.stakes import Stakes
     from jete.core.run import RunSummary
+    from jete.library.guide_book import Made
     from jete.library.pass_book import KeptPass
     from jete.session.state import LapKey
 
@@ -48,11 +49,15 @@ class RoadResult:
 
 @dataclass(frozen=True, eq=False)
 class CornerPasses:
-    """All passes that are kept of one corner (its id); ``left`` laps of its circuit are not taken apart yet."""
+    """All passes that are kept of one corner (its id); ``left`` laps of its circuit are not taken apart yet.
+
+    ``notes`` are what is noted on the corner, by driver; under the empty name what is for all.
+    """
 
     corner: int
     passes: tuple[KeptPass, ...]
     left: int = 0
+    notes: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,3 +69,4 @@ class Results:
     evenness: Evenness | None = None
     road: RoadResult | None = None
     passes: CornerPasses | None = None
+    guide: Made | None = None

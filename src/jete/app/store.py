@@ -15,6 +15,7 @@ from jete.session.state import Changed, Choice, Session, difference
 if TYPE_CHECKING:
     from jete.app.results import CornerPasses, Evenness, RoadResult, RunResult
     from jete.core.causes.result import Comparison
+    from jete.library.guide_book import Made
 
     Operation = Callable[[Session], Session]
     Showing = Callable[[Results], Results]
@@ -77,6 +78,11 @@ class SessionStore(QObject):
     def passes(self) -> CornerPasses | None:
         """The passes that are kept of the shown corner."""
         return self._results.passes
+
+    @property
+    def guide(self) -> Made | None:
+        """The lap guide of the reference."""
+        return self._results.guide
 
     @property
     def session(self) -> Session:

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap, LapSpan, Log
     from jete.core.motion.split import LineSource
+    from jete.library.guide_book import Made
     from jete.library.library import Library
     from jete.library.records import RunRecord
 
@@ -82,6 +83,15 @@ class Logs:
         if not text.startswith(LIBRARY):
             return None
         return self._opened().circuits.circuit_on(self._run(text.removesuffix(IDEAL))[0].id, reference)
+
+    def guide(self, text: str) -> Made:
+        """The guide of a lap; of the library it knows the circuit and the good laps around it."""
+        from jete.library.guide_book import guide_of
+
+        lap = self.lap(text)
+        if not text.startswith(LIBRARY):
+            return guide_of(lap)
+        return self._opened().guides.guide(self._run(text.removesuffix(IDEAL))[0].id, lap)
 
     def _run(self, text: str) -> tuple[RunRecord, int | None]:
         parts = text.removeprefix(LIBRARY).split(":")

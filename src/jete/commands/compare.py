@@ -45,7 +45,8 @@ def compare(args: argparse.Namespace) -> int:
     if not found:
         raise InputError(args.laps[0], "it has no complete lap besides the reference.", "Name another run or file.")
     circuit = logs.circuit(args.reference, reference)
-    comparison = compared(reference, found, circuit.corners if circuit is not None else None)
+    known = (circuit.corners, circuit.book.sectors_m) if circuit is not None else (None, ())
+    comparison = compared(reference, found, *known)
     runs = [(part, run_of(part)) for part in _by_run(comparison)] if args.all or len(found) > 1 else []
     if args.json:
         write_json(args.json, comparison_document(comparison, runs, circuit))

@@ -29,13 +29,16 @@ if TYPE_CHECKING:
     from jete.core.log.lap import Lap
 
 
-def compare(reference: Lap, laps: Sequence[Lap], corners: Sequence[Corner] | None = None) -> Comparison:
+def compare(
+    reference: Lap, laps: Sequence[Lap], corners: Sequence[Corner] | None = None, sectors_m: Sequence[float] = ()
+) -> Comparison:
     """Compare laps with a reference lap.
 
     Args:
         reference: gives the distance axis and the road.
         laps: one or more; the reference itself may be among them.
         corners: of the circuit, on the reference's axis; None: the bends that the reference does not take flat.
+        sectors_m: where the circuit's sectors begin, on the same axis; thirds of the lap where there are none.
 
     Raises:
         InputError: a lap that is too short, or of another circuit, layout or direction.
@@ -46,8 +49,8 @@ def compare(reference: Lap, laps: Sequence[Lap], corners: Sequence[Corner] | Non
     passages = [passage_of(reference, own.motion, identity(own.motion))]
     others = [prepare(lap, origin) for lap in laps]
     passages += [passage_of(p.lap, p.motion, _laid(p, reference, road)) for p in others]
-    found = list(corners) if corners else _corners(road, passages[0])
-    held = Held(passages[0], marks_of(passages[0], found), road, found, drive_of(passages[0], road))
+    found = list(corners) if corners else bends_of(road, passages[0])
+    held = Held(passages[0], marks_of(passages[0], found), road, found, drive_of(passages[0], road), tuple(sectors_m))
     compared = [losses_of(held, p, marks_of(p, found, held.marks)) for p in passages[1:]]
     return Comparison(passages[0], road, tuple(found), tuple(compared))
 
@@ -65,7 +68,7 @@ def _laid(lap: Prepared, reference: Lap, road: Road) -> Alignment:
     return identity(lap.motion) if itself else laid(lap, road)
 
 
-def _corners(road: Road, reference: Passage) -> list[Corner]:
+def bends_of(road: Road, reference: Passage) -> list[Corner]:
     """Bends that the reference does not take flat; the longest bend where all are flat."""
     bends = find_corners(road)
     asked = [c for c in bends if not is_flat(reference, c)]

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 
-from jete.core.circuit.mean_path import founded, improved
+from jete.core.circuit.mean_path import founded, improved_by
 from jete.core.circuit.numbering import corners_of, corners_on, extended
 from jete.core.circuit.on_axis import circuit_on
 from jete.core.circuit.rebase import Axis, rebased, rebased_corners
@@ -95,9 +95,7 @@ class CircuitBook:
             if known is None:
                 self._lay(place, founded(founder, laps))
                 return
-            road = known
-            for lap in laps:
-                road = improved(road, founder, lap)
+            road = improved_by(known, founder, laps)
         except InputError:
             return
         if road.laps != known.laps:
@@ -165,6 +163,21 @@ class CircuitBook:
             session.get_one(models.Circuit, place.id).settled = True
             for old, new in (gone or {}).items():
                 hand_on_notes(session, place.id, old, new)
+
+    def corner_notes(self, place: Place, corner: int) -> dict[str, str]:
+        """What is noted on a corner (its id), by driver; under the empty name what is for all."""
+        with self._library.reading() as session:
+            query = select(models.CornerNote).filter_by(circuit_id=place.id, corner=corner)
+            return {row.driver: row.note for row in session.scalars(query) if row.note}
+
+    def note_corner(self, place: Place, corner: int, driver: str, note: str) -> None:
+        """Put a note on a corner for one driver, or for all; an empty one takes it off."""
+        with self._library.writing() as session:
+            row = session.get(models.CornerNote, (place.id, corner, driver))
+            if row is None:
+                row = models.CornerNote(circuit_id=place.id, corner=corner, driver=driver, note="")
+                session.add(row)
+            row.note = note
 
     def edited(self, run: int) -> tuple[CircuitRoad, tuple[Corner, ...]] | None:
         """The corners of a run's circuit that a person has edited, with the road they lie on; None where nobody did."""

@@ -227,3 +227,14 @@ class CornerNote(Base):
     corner: Mapped[int] = mapped_column(primary_key=True)
     driver: Mapped[str] = mapped_column(primary_key=True, default="", server_default="")
     note: Mapped[str] = mapped_column(default="", server_default="")
+
+
+class GuideField(Base):
+    """What a person wrote into a field of a circuit's lap guide, in the place of what was measured."""
+
+    __tablename__ = "guide_fields"
+    circuit_id: Mapped[int] = mapped_column(ForeignKey("circuits.id"), primary_key=True)
+    corner: Mapped[int] = mapped_column(primary_key=True)
+    field: Mapped[str] = mapped_column(primary_key=True)
+    text: Mapped[str]
+    made_at: Mapped[datetime]

@@ -61,6 +61,12 @@ class _Told:
             return {}
         return {name: round(self.circuit.to_circuit(place_m), PLACE_DIGITS)}
 
+    def seen(self, place_m: float) -> dict[str, Any]:
+        """A finding's place on the circuit's axis, and as it is seen from the seat."""
+        if self.circuit is None:
+            return {}
+        return {**self.place("circuit_m", place_m), "seen": place_words(place_m, self.circuit) or None}
+
 
 def comparison_document(
     comparison: Comparison, runs: Sequence[tuple[Comparison, RunSummary]] = (), circuit: CircuitOnAxis | None = None
@@ -225,8 +231,7 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage], told: _Told) ->
                 "kind": f.kind,
                 "loss_s": round(f.loss_s, DIGITS),
                 "at_m": round(f.at_m, PLACE_DIGITS),
-                **told.place("circuit_m", f.at_m),
-                "seen": place_words(f.at_m, told.circuit) or None,
+                **told.seen(f.at_m),
                 "measure": round(f.measure, PLACE_DIGITS),
                 "unit": f.unit,
                 "text": sentence(f.kind, f.measure),

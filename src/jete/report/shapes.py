@@ -18,6 +18,10 @@ if TYPE_CHECKING:
     from jete.core.driving.shapes import FeedFigures, PressFigures
 
 
+# From this share of the lesser lean on one side to the same on the other; a lesser lean is no side.
+LEANED_SHARE, LEAST_LEAN_DEG = 0.7, 10.0
+
+
 def press_words(press: PressFigures, length: Callable[[float], str]) -> str:
     """A press of the brake.
 
@@ -49,6 +53,29 @@ def steering_words(angle_deg: FloatArray, *, corrected: bool) -> str:
     """The most that is steered, and whether it was turned against the bend on the way out."""
     most = float(np.max(np.abs(angle_deg)))
     return f"up to {most:.0f}°{', corrected on the way out (shaded)' if corrected else ''}"
+
+
+def lean_words(time_s: FloatArray, lean_deg: FloatArray) -> str:
+    """The most that is leaned, how quickly the vehicle rolls in, and how long it takes from side to side, where it does.
+
+    >>> t = np.linspace(0.0, 4.0, 401)
+    >>> lean_words(t, 40.0 * np.sin(0.5 * np.pi * t))
+    'up to 40°, rolls at 63°/s, side to side in 1.0 s'
+    """
+    rate = np.gradient(lean_deg, time_s)
+    words = [
+        f"up to {float(np.max(np.abs(lean_deg))):.0f}°",
+        f"rolls at {float(np.quantile(np.abs(rate), 0.98)):.0f}°/s",
+    ]
+    half = LEANED_SHARE * min(float(lean_deg.max()), -float(lean_deg.min()))
+    if half > LEAST_LEAN_DEG:
+        side = np.where(lean_deg > half, 1, np.where(lean_deg < -half, -1, 0))
+        held = np.flatnonzero(side)
+        turns = np.flatnonzero(np.diff(side[held]) != 0)
+        if turns.size:
+            took = [float(time_s[held[k + 1]] - time_s[held[k]]) for k in turns]
+            words.append(f"side to side in {min(took):.1f} s")
+    return ", ".join(words)
 
 
 def shift_words(passage: Passage, marks: Marks, corner: Corner) -> str:

@@ -14,7 +14,7 @@ from jete.core.log.lap import LapSpan, Repair
 from jete.notes.fade import Fade, fade_of
 from jete.notes.sheet import LapSheet, RunSheet
 
-PAGES = ("laps", "ledger", "corner")
+PAGES = ("laps", "ledger", "corner", "guide")
 
 
 class Changed(Flag):
@@ -33,6 +33,7 @@ class Changed(Flag):
     SHELF = auto()
     UNDO = auto()
     PASSES = auto()
+    GUIDE = auto()
 
 
 IDEAL = -1

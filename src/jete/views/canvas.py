@@ -1,7 +1,8 @@
-"""What the painted widgets share: a pixmap at the screen's own resolution, and quick polygons."""
+"""What the painted widgets share: a pixmap at the screen's own resolution, quick polygons, round values for axes."""
 
 from __future__ import annotations
 
+from math import ceil, floor, log10
 from typing import TYPE_CHECKING, cast
 
 import numpy as np
@@ -34,3 +35,17 @@ def polygon(x: FloatArray, y: FloatArray) -> QPolygonF:
         points = np.frombuffer(cast("memoryview", memory), dtype=np.float64)
         points[::2], points[1::2] = x, y
     return out
+
+
+def ticks(low: float, high: float, most: int) -> list[float]:
+    """Round values between two bounds, at most ``most``; steps of 1, 2 or 5.
+
+    >>> ticks(0.0, 100.0, 4)
+    [0.0, 50.0, 100.0]
+    """
+    span = max(high - low, 1e-12)
+    raw = span / max(most, 1)
+    power = 10.0 ** floor(log10(raw))
+    step = next(power * f for f in (1, 2, 5, 10) if power * f >= raw * 0.999)
+    first = ceil(low / step - 1e-9)
+    return [k * step for k in range(first, floor(high / step + 1e-9) + 1)]

@@ -62,7 +62,7 @@ class CircuitEditing(QObject):
             "landmark": self.ask_for_landmark, "landmark:off": self.take_landmark_off, "hazard": self.ask_for_hazard,
             "corner:split": self.split, "corner:merge": self.merge, "corner:begin": lambda: self.move_end(first=True),
             "corner:end": lambda: self.move_end(first=False), "corner:name": self.ask_for_name, "rules": self.ask_for_rules,
-            "circuit:out": self.ask_where_to, "circuit:in": self.ask_for_file, "tag": self.ask_for_tag,
+            "circuit:out": self.ask_where_to, "circuit:in": self.ask_for_file, "tag": self.ask_for_tag, "corner:note": self.ask_for_note,
         }  # fmt: skip
 
     def _corner(self) -> CornerLoss | None:
@@ -218,6 +218,27 @@ class CircuitEditing(QObject):
     def _put_tag(self, key: tuple[int, int, int], tag: str, note: str) -> None:
         if self._shelf.notebook.note_pass(key, tag.strip(), note.strip()):
             self._keeper.read_again()
+
+    def ask_for_note(self) -> QDialog | None:
+        """Ask for what stays noted on the corner: for the driver of the compared lap, and for all."""
+        loss, session, kept = self._corner(), self._store.session, self._store.passes
+        run = session.run(session.choice.lap.run) if session.choice.lap is not None else None
+        if loss is None or loss.corner.id is None or run is None:
+            return None
+        number, driver = loss.corner.id, run.sheet.driver
+        known = dict(kept.notes) if kept is not None and kept.corner == number else {}
+        fields = {f"for {driver}": known.get(driver, "")} if driver else {}
+        dialog = FieldsDialog(
+            f"Corner {loss.corner.shown}", {**fields, "for all drivers": known.get("", "")}, self._window
+        )
+        dialog.given.connect(lambda texts: self._put_notes(number, driver, texts))
+        dialog.show()
+        return dialog
+
+    def _put_notes(self, corner: int, driver: str, texts: dict[str, str]) -> None:
+        for name, text in texts.items():
+            self._shelf.circuits.note_corner(corner, "" if name == "for all drivers" else driver, text.strip())
+        self._keeper.read_again()
 
     # --- files
 

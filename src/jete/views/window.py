@@ -34,6 +34,7 @@ from jete.session.state import PAGES, Changed, Session
 from jete.views.circuit import CircuitEditing
 from jete.views.corner.page import CornerPage
 from jete.views.files import ShelfFiles
+from jete.views.guide.page import GuidePage
 from jete.views.keys import KeysDialog
 from jete.views.labels import ElidedLabel, plain
 from jete.views.laps.page import LapsPage
@@ -46,6 +47,7 @@ from jete.views.traces.widget import Traces
 if TYPE_CHECKING:
     from jete.app.analysis import Analyst
     from jete.app.copies import Copies
+    from jete.app.guide_keeper import GuideKeeper
     from jete.app.imports import Import, ImportQueue, Outcome
     from jete.app.pass_keeper import PassKeeper
     from jete.app.shelf import Pinned, Shelf
@@ -54,7 +56,7 @@ if TYPE_CHECKING:
     from jete.library.location import Location
     from jete.session.state import Run
 
-PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger", "corner": "Corner"}
+PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger", "corner": "Corner", "guide": "Guide"}
 TOLD_MS = 8000
 LAID_OUT_SHARE = 0.9
 # What rounds to nothing at three decimals is neither lost nor gained.
@@ -72,11 +74,12 @@ class Window(QMainWindow):
         copies: Copies,
         analyst: Analyst,
         passes: PassKeeper,
+        guides: GuideKeeper,
         tasks: Tasks,
     ) -> None:
         super().__init__()
         self._store, self._shelf, self._analyst, self._tasks = store, shelf, analyst, tasks
-        self._imports, self._copies = imports, copies
+        self._imports, self._copies, self._guides = imports, copies, guides
         self.actions_by_id: dict[str, QAction] = {}
         self.setWindowTitle("Jete")
         self.setWindowIcon(QIcon(str(theme.ASSETS / "jete.svg")))
@@ -88,12 +91,14 @@ class Window(QMainWindow):
         self.ledger = LedgerPage(store, self.traces)
         self.corner_traces = CornerTraces(store)
         self.corner_page = CornerPage(store, shelf, passes, self.corner_traces)
+        self.guide_page = GuidePage(store, guides)
         self.circuit = CircuitEditing(self, store, shelf, passes)
         self.ribbon = Ribbon(store)
         self._pages = QStackedWidget()
         self._pages.addWidget(self.laps)
         self._pages.addWidget(self.ledger)
         self._pages.addWidget(self.corner_page)
+        self._pages.addWidget(self.guide_page)
         self._page_buttons: dict[str, QPushButton] = {}
         self.pair = QLabel()
         self.pair.setMinimumWidth(1)
@@ -121,6 +126,8 @@ class Window(QMainWindow):
             "remove": self.laps.remove_run,
             "search": self._search,
             "origin": self._go_to_origin,
+            "guide:write": lambda: self._write_guide(bag=False),
+            "guide:bag": lambda: self._write_guide(bag=True),
             "panels": self.show_panels,
             "keys": self.show_keys,
         }
@@ -203,6 +210,7 @@ class Window(QMainWindow):
         self.files.first_wanted.connect(self.show_last_view)
         self._shelf.take_up = self._take_up_shelf
         self._analyst.failed.connect(self._on_failed)
+        self._guides.failed.connect(self._on_failed)
         for part in (self._shelf, self._imports, self._copies):
             part.failed.connect(self._on_failed)
         for part in (self._imports, self._copies):
@@ -330,6 +338,12 @@ class Window(QMainWindow):
         """Open the demo and go to its ledger."""
         self.files.open_demo()
 
+    def _write_guide(self, *, bag: bool) -> None:
+        """Write the guide, or its page for the helmet bag; it is looked at first."""
+        if self._store.session.look.page != "guide":
+            self._store.look_at(lambda s: ops.go_to_page(s, "guide"))
+        self.guide_page.ask_where_to(bag=bag)
+
     def _go_to_origin(self) -> None:
         """To the corner where the selected one's loss began."""
         origin = self.ledger.origin()
@@ -385,7 +399,7 @@ class Window(QMainWindow):
 
     def _splits(self) -> dict[str, QSplitter]:
         return {
-            "laps": self.laps.split, "ledger": self.ledger.split, "corner": self.corner_page.split, "corner-right": self.corner_page.right,
+            "laps": self.laps.split, "ledger": self.ledger.split, "corner": self.corner_page.split, "corner-right": self.corner_page.right, "guide": self.guide_page.split,
         }  # fmt: skip
 
     def _laid_out(self) -> dict[str, list[int]]:

@@ -52,6 +52,7 @@ class Held:
     road: Road
     corners: Sequence[Corner]
     drive: Drive
+    sectors_m: tuple[float, ...] = ()
 
 
 def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComparison:
@@ -95,7 +96,13 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
     total = lap.lap.span.time_s - ours.lap.span.time_s
     return LapComparison(
-        lap, total, _lap_sigma_s(reference, lap), trace, gap_at(ours, lap, trace), _sectors(ours, lap), tuple(corners)
+        lap,
+        total,
+        _lap_sigma_s(reference, lap),
+        trace,
+        gap_at(ours, lap, trace),
+        _sectors(ours, lap, reference.sectors_m),
+        tuple(corners),
     )
 
 
@@ -130,13 +137,15 @@ def _gaps_over(reference: Passage, lap: Passage, spans: Sequence[Span]) -> list[
     return change
 
 
-def _sectors(reference: Passage, lap: Passage) -> tuple[SectorTime, ...]:
-    """Thirds of the lap."""
-    bounds = np.linspace(0.0, reference.motion.length_m, SECTORS + 1)
+def _sectors(reference: Passage, lap: Passage, begins_m: Sequence[float]) -> tuple[SectorTime, ...]:
+    """The circuit's sectors, from where each begins after the first; thirds of the lap where it has none."""
+    length = reference.motion.length_m
+    inside = sorted(b for b in begins_m if 0.0 < b < length)
+    bounds = np.array([0.0, *inside, length]) if inside else np.linspace(0.0, length, SECTORS + 1)
     times = [np.diff(p.time_at(bounds)) for p in (reference, lap)]
     return tuple(
         SectorTime(i + 1, Span(float(bounds[i]), float(bounds[i + 1])), float(times[0][i]), float(times[1][i]))
-        for i in range(SECTORS)
+        for i in range(len(bounds) - 1)
     )
 
 

@@ -125,13 +125,14 @@ class FromLandmark:
 def told_from(place_m: float, landmarks: Sequence[Landmark]) -> FromLandmark | None:
     """A place from the nearest useful landmark ahead; from one just passed where none is ahead; None where none is near.
 
-    What is badly seen counts only where nothing else is near.
+    What is badly seen, or only felt, counts only where nothing else is near.
 
     >>> board = Landmark(1, LandmarkKind.BOARD, 500.0, "100")
     >>> told_from(491.0, [board]).metres, told_from(530.0, [board]).metres, told_from(700.0, [board])
     (-9.0, 30.0, None)
     """
-    for some in ([x for x in landmarks if x.seen != "badly"], landmarks):
+    useful = [x for x in landmarks if x.seen != "badly" and x.kind is not LandmarkKind.STATE]
+    for some in (useful, landmarks):
         found = _ahead(place_m, some) or _behind(place_m, some)
         if found is not None:
             return FromLandmark(found, place_m - found.circuit_m)

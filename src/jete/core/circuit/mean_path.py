@@ -125,16 +125,28 @@ def founded(founder: Lap, laps: Iterable[Lap] = ()) -> CircuitRoad:
         grid, grid, path, road.curvature_at(grid), 1, nought, nought, nought, nought, doubt, schematic=drawn is None,
         origin=origin_of(founder.log) or Origin(),
     )  # fmt: skip
-    for lap in laps:
-        made = improved(made, founder, lap)
+    made = _with_laps(made, (founder, road), laps)
     return replace(made, circuit_m=grid if made.schematic else _along(made.path_m()))
 
 
 def improved(known: CircuitRoad, founder: Lap, lap: Lap) -> CircuitRoad:
     """The road with one more lap; as it was where the lap has no line on it."""
-    if known.schematic or _is(founder, lap):
-        return known
-    offset = _offset_m(known, founder, lap)
+    return improved_by(known, founder, (lap,))
+
+
+def improved_by(known: CircuitRoad, founder: Lap, laps: Iterable[Lap]) -> CircuitRoad:
+    """The road with more laps; those that have no line on it are left out."""
+    return known if known.schematic else _with_laps(known, (founder, _own(founder)[1]), laps)
+
+
+def _with_laps(known: CircuitRoad, on: tuple[Lap, Road], laps: Iterable[Lap]) -> CircuitRoad:
+    for lap in laps:
+        if not known.schematic and not _is(on[0], lap):
+            known = _with_line(known, _offset_m(known, on, lap))
+    return known
+
+
+def _with_line(known: CircuitRoad, offset: FloatArray | None) -> CircuitRoad:
     if offset is None or float(np.max(np.abs(offset - known.mean_m))) > ASTRAY_M:
         return known
     # Welford (1962), Technometrics 4:419: mean and squares without keeping the laps.
@@ -151,7 +163,8 @@ def offset_beside(known: CircuitRoad, founder: Lap, lap: Lap) -> FloatArray | No
     """How far left of the mean path a lap was driven, (n,); None without positions or of another road."""
     if known.schematic:
         return None
-    offset = np.zeros_like(known.mean_m) if _is(founder, lap) else _offset_m(known, founder, lap)
+    own = (founder, _own(founder)[1])
+    offset = np.zeros_like(known.mean_m) if _is(founder, lap) else _offset_m(known, own, lap)
     return None if offset is None else np.asarray(offset - known.mean_m)
 
 
@@ -164,9 +177,9 @@ def _own(founder: Lap) -> tuple[Prepared, Road]:
     return prepared, road_of(founder, prepared.motion, prepared.fixes)
 
 
-def _offset_m(known: CircuitRoad, founder: Lap, lap: Lap) -> FloatArray | None:
-    """Metres to the left of the founder's path at its places, (n,)."""
-    _, road = _own(founder)
+def _offset_m(known: CircuitRoad, on: tuple[Lap, Road], lap: Lap) -> FloatArray | None:
+    """Metres to the left of the founder's path at its places, (n,); ``on`` are the founder and its road."""
+    founder, road = on
     try:
         prepared = prepare(lap, origin_of(founder.log))
         place = laid(prepared, road).place_m

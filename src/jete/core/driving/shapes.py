@@ -25,8 +25,10 @@ LONGEST_FEED_S = 4.0
 STEP_S = 0.01
 # A foot on the pedal that slows nothing yet.
 FELT = 0.1
-# The press is built where it reaches this share of its own peak.
+# The press is built where it reaches this share of what it is for the most part,
 BUILT = 0.9
+# which is what it is above for a third of its time.
+MOSTLY = 2.0 / 3.0
 # Fed back by this share of its travel a throttle was taken back.
 TAKEN_BACK = 0.1
 # Directions in which grip is told apart, and the share of samples that make what was shown.
@@ -43,7 +45,7 @@ class Shape:
 
 @dataclass(frozen=True)
 class PressFigures:
-    """A press in figures: its peak as share of the log's hardest, seconds to nine tenths of it (of the first press, where there are several), share on turning in, trail."""
+    """A press in figures: its peak as share of the log's hardest, seconds until it is built (of the first press, where there are several), share on turning in, trail."""
 
     peak: float
     build_s: float
@@ -72,7 +74,8 @@ def press_of(passage: Passage, marks: Marks) -> tuple[Shape, PressFigures] | Non
     if inside.size < 3:
         return None
     peak = float(inside.max())
-    build = float(np.argmax(inside >= BUILT * peak)) * STEP_S
+    # A press that goes on rising to its end was built where it reached what most of it is.
+    build = float(np.argmax(inside >= BUILT * float(np.quantile(inside, MOSTLY)))) * STEP_S
     turn, trail = None, None
     if marks.turn_in_m is not None:
         turn = max(float(passage.brake.at(np.array([passage.time_of(marks.turn_in_m)]))[0]) / hardest, 0.0)

@@ -14,7 +14,7 @@ from jete.report.passes import number_of, title_of
 from jete.report.units import Units, plain, units_of
 from jete.session.state import LapKey
 from jete.views import canvas
-from jete.views.traces.painter import ticks
+from jete.views.canvas import ticks
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

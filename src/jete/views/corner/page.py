@@ -50,6 +50,7 @@ class CornerPage(QWidget):
         self.beside = Switch("What stands beside", ("Shapes", "All passes", "Two ways"), key_hint("beside"))
         self.place, self.beside_words = ElidedLabel(), ElidedLabel()
         self._stack = QStackedWidget()
+        self._careful = ""
         self.split, self.right = QSplitter(Qt.Orientation.Horizontal), QSplitter(Qt.Orientation.Vertical)
         self._build(traces)
         store.changed.connect(self._on_changed)
@@ -134,6 +135,8 @@ class CornerPage(QWidget):
             return
         if flags & (Changed.RESULT | Changed.CORNER | Changed.DISPLAY | Changed.PAGE | Changed.CHOICE):
             self._fill()
+        elif Changed.PASSES in flags:
+            self._tell_notes()
         elif Changed.PLACE in flags:
             self._tell_place()
 
@@ -180,10 +183,21 @@ class CornerPage(QWidget):
             words = words_of(road.profile, corner)
             told += [road_words(words)] if words else []
         if road is not None and road.circuit is not None:
-            careful = hazard_words(road.circuit.book.hazards_in(corner.start_m - 60.0, corner.end_m + 60.0))
+            careful = hazard_words(road.circuit.book.hazards_in(corner.start_m - 20.0, corner.end_m + 20.0))
         self.worth.setText(" · ".join(told))
-        self.hazards.setText(careful)
-        self.hazards.setVisible(bool(careful))
+        self._careful = careful
+        self._tell_notes()
+
+    def _tell_notes(self) -> None:
+        """Hazards, and what is noted on the corner for all and for this driver."""
+        session, kept, loss = self._store.session, self._store.passes, self.loss()
+        run = session.run(session.choice.lap.run) if session.choice.lap is not None else None
+        mine = kept is not None and loss is not None and kept.corner == loss.corner.id
+        known = dict(kept.notes) if kept is not None and mine else {}
+        notes = [known[n] for n in dict.fromkeys(("", run.sheet.driver if run is not None else "")) if known.get(n)]
+        text = "  ".join(t for t in (self._careful, f"Noted: {' · '.join(notes)}" if notes else "") if t)
+        self.hazards.setText(text)
+        self.hazards.setVisible(bool(text))
 
     def _tell_place(self) -> None:
         """The place from a landmark, and how the lines lie there."""

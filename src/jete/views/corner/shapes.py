@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import THEMES
 from jete.core.log.channels import GRAVITY_MPS2
-from jete.report.shapes import feed_words, grip_words, press_words, shift_words, steering_words
+from jete.report.shapes import feed_words, grip_words, lean_words, press_words, shift_words, steering_words
 from jete.report.units import units_of
 from jete.session.state import Changed, Session
 from jete.views.corner.small import SmallLine, SmallPanel, paint_small
@@ -144,6 +144,11 @@ def _steering(passages: tuple[Passage, Passage], loss: CornerLoss) -> SmallPanel
             centred = lean.time_s, lean.value
         line = _channel_line(passage, centred[0], np.degrees(centred[1]), loss, ROLES[k])
         if len(line.x) < 4:
+            continue
+        if passage.centred_steering is None:
+            times = np.interp(line.x + loss.corner.apex_m, passage.alignment.place_m, passage.motion.time_s)
+            lines.append(line)
+            words[k] = lean_words(times, line.y)
             continue
         side = np.sign(line.y[int(np.argmax(np.abs(line.y)))])
         against = (line.x > 0.0) & (line.y * side < -2.0)

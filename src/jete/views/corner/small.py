@@ -11,8 +11,7 @@ from PyQt6.QtGui import QPen, QPolygonF
 
 from jete.app.theme import SMALL_PX, font, scale
 from jete.report.units import plain
-from jete.views.canvas import polygon
-from jete.views.traces.painter import ticks
+from jete.views.canvas import polygon, ticks
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QPainter

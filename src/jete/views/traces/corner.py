@@ -20,8 +20,9 @@ from jete.report.corner import PLACES
 from jete.report.seat import landmark_short
 from jete.report.units import plain, units_of
 from jete.session.state import Changed, Session
+from jete.views.canvas import ticks
 from jete.views.traces.curves import Line, Panel, since
-from jete.views.traces.painter import Strip, room, rule, ticks
+from jete.views.traces.painter import Strip, room, rule
 from jete.views.traces.widget import Traces
 
 if TYPE_CHECKING:

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
-from math import ceil, floor, log10
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
@@ -17,7 +16,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from jete.app.theme import SMALL_PX, Theme, font, scale
 from jete.report.units import plain
-from jete.views.canvas import polygon
+from jete.views.canvas import polygon, ticks
 from jete.views.traces.curves import Line, Panel
 
 if TYPE_CHECKING:
@@ -84,20 +83,6 @@ class Strip:
     def y(self, value: float) -> float:
         """Pixel row of a value."""
         return self.bottom - (value - self.low) / max(self.high - self.low, 1e-9) * (self.bottom - self.top)
-
-
-def ticks(low: float, high: float, most: int) -> list[float]:
-    """Round values between two bounds, at most ``most``; steps of 1, 2 or 5.
-
-    >>> ticks(0.0, 100.0, 4)
-    [0.0, 50.0, 100.0]
-    """
-    span = max(high - low, 1e-12)
-    raw = span / max(most, 1)
-    power = 10.0 ** floor(log10(raw))
-    step = next(power * f for f in (1, 2, 5, 10) if power * f >= raw * 0.999)
-    first = ceil(low / step - 1e-9)
-    return [k * step for k in range(first, floor(high / step + 1e-9) + 1)]
 
 
 def paint(painter: QPainter, theme: Theme, frame: Frame, strips: list[Strip]) -> None:

@@ -14,8 +14,9 @@ from jete.report.units import plain, signed, units_of
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
 from jete.views import canvas
+from jete.views.canvas import ticks
 from jete.views.traces.curves import Panel, panels_of, since
-from jete.views.traces.painter import Frame, Strip, paint, room, rule, ticks
+from jete.views.traces.painter import Frame, Strip, paint, room, rule
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QMouseEvent, QPaintEvent, QResizeEvent, QWheelEvent

@@ -37,6 +37,16 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("run_id", "lap", "corner", name="pk_pass_notes"),
     )
     op.create_table(
+        "guide_fields",
+        sa.Column("circuit_id", sa.Integer(), nullable=False),
+        sa.Column("corner", sa.Integer(), nullable=False),
+        sa.Column("field", sa.String(), nullable=False),
+        sa.Column("text", sa.String(), nullable=False),
+        sa.Column("made_at", sa.DateTime(), nullable=False),
+        sa.ForeignKeyConstraint(["circuit_id"], ["circuits.id"], name="fk_guide_fields_circuit_id_circuits"),
+        sa.PrimaryKeyConstraint("circuit_id", "corner", "field", name="pk_guide_fields"),
+    )
+    op.create_table(
         "corner_notes",
         sa.Column("circuit_id", sa.Integer(), nullable=False),
         sa.Column("corner", sa.Integer(), nullable=False),

@@ -1,0 +1,198 @@
+"""One card a corner: what the lap did there, in the order in which it is driven, and what may vary.
+
+Nothing is invented: what no channel shows is None, and a spread is only there where several good
+laps show one.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+
+from jete.core.circuit.stakes import stakes_of
+from jete.core.driving.marks import marks_of
+from jete.core.driving.shapes import feed_of, press_of
+from jete.core.driving.technique import technique_of
+from jete.core.driving.vehicle import drive_of
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+    from jete.core.axis.corners import Corner
+    from jete.core.axis.road import Road
+    from jete.core.circuit.landmarks import Hazard
+    from jete.core.circuit.on_axis import CircuitOnAxis
+    from jete.core.circuit.stakes import Stakes
+    from jete.core.driving.marks import Marks
+    from jete.core.driving.passage import Passage
+    from jete.core.driving.shapes import FeedFigures, PressFigures
+    from jete.core.driving.technique import Release, Technique
+    from jete.core.passes.passes import Pass
+
+# The slow point lies so far from the tightest point, as a share of the corner, before it is called early or late.
+APEX_SHARE = 0.12
+# Of fewer passes there is no spread.
+FEWEST = 3
+# A hazard that lies no farther from a corner is one of its own.
+BESIDE_M = 20.0
+
+Apex = Literal["early", "middle", "late"]
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A number of the lap, with the least and the greatest of the good laps; both None where too few show it."""
+
+    value: float
+    low: float | None = None
+    high: float | None = None
+
+
+@dataclass(frozen=True)
+class Card:
+    """One corner of the guide; places in metres of the lap's axis, offsets in metres left of the mean path.
+
+    ``straight`` says whether the brake is off before the wheel turns; ``gears`` are those that good laps
+    were in at the slow point.
+    """
+
+    corner: Corner
+    stakes: Stakes
+    lift_m: Figure | None
+    brake_m: Figure | None
+    press: PressFigures | None
+    release: Release | None
+    straight: bool | None
+    brake_off_m: Figure | None
+    brushes: int
+    downshifts_m: tuple[float, ...]
+    gear: int | None
+    gears: tuple[int, ...]
+    turn_in_m: Figure | None
+    apex: Apex
+    apex_off_m: Figure | None
+    slow_point_m: Figure
+    min_speed_kmh: Figure
+    pickup_m: Figure | None
+    feed: FeedFigures | None
+    full_m: Figure | None
+    exit_off_m: Figure | None
+    exit_speed_kmh: Figure
+    hazards: tuple[Hazard, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Good:
+    """What the good laps show: passes by corner (its id), and what lays a circuit's place on the lap's axis."""
+
+    passes: Mapping[int, Sequence[Pass]]
+    circuit: CircuitOnAxis | None
+
+    def spread(self, corner: Corner, name: str, value: float | None, *, place: bool) -> Figure | None:
+        """A number of the lap with what good laps show of it."""
+        if value is None:
+            return None
+        known = [v for p in self.passes.get(corner.id or -1, ()) if (v := getattr(p, name)) is not None]
+        if len(known) < FEWEST:
+            return Figure(value)
+        low, high = (float(v) for v in (min(known), max(known)))
+        if place and self.circuit is not None:
+            low, high = self.circuit.to_reference(low), self.circuit.to_reference(high)
+        return Figure(value, min(low, value), max(high, value))
+
+    def middle(self, corner: Corner, name: str) -> Figure | None:
+        """A number that only passes have: the middle one, from the least to the greatest."""
+        known = [v for p in self.passes.get(corner.id or -1, ()) if (v := getattr(p, name)) is not None]
+        return Figure(float(np.median(known)), min(known), max(known)) if known else None
+
+
+def cards_of(passage: Passage, road: Road, corners: Sequence[Corner], good: Good) -> list[Card]:
+    """The cards of a lap on its own axis.
+
+    Args:
+        passage: of the lap.
+        road: its road.
+        corners: in order.
+        good: what its neighbours show.
+    """
+    marks = marks_of(passage, corners)
+    stakes = stakes_of(passage, road, drive_of(passage, road), corners, marks)
+    return [_card(passage, c, m, s, good) for c, m, s in zip(corners, marks, stakes, strict=True)]
+
+
+def _card(passage: Passage, corner: Corner, marks: Marks, stakes: Stakes, good: Good) -> Card:
+    how, passes = technique_of(passage, corner, marks), good.passes.get(corner.id or -1, ())
+    press, feed = press_of(passage, marks), feed_of(passage, marks)
+
+    def place(name: str) -> Figure | None:
+        return good.spread(corner, name, getattr(marks, name), place=True)
+
+    return Card(
+        corner, stakes,
+        lift_m=Figure(marks.lift_m) if marks.lift_m is not None else None,
+        brake_m=place("brake_on_m"),
+        press=press[1] if press is not None else None,
+        release=how.release,
+        straight=_straight(marks),
+        brake_off_m=Figure(marks.brake_off_m) if marks.brake_off_m is not None else None,
+        brushes=how.brake_applications,
+        downshifts_m=how.downshift_m,
+        gear=marks.gear,
+        gears=tuple(sorted({p.gear for p in passes if p.gear is not None} | ({marks.gear} if marks.gear is not None else set()))),
+        turn_in_m=place("turn_in_m"),
+        apex=_apex(corner, marks),
+        apex_off_m=good.middle(corner, "apex_off_m"),
+        slow_point_m=good.spread(corner, "slow_point_m", marks.slow_point_m, place=True) or Figure(marks.slow_point_m),
+        min_speed_kmh=good.spread(corner, "min_speed_kmh", marks.min_speed_kmh, place=False) or Figure(marks.min_speed_kmh),
+        pickup_m=place("throttle_on_m"),
+        feed=feed[1] if feed is not None else None,
+        full_m=place("full_throttle_m"),
+        exit_off_m=good.middle(corner, "exit_off_m"),
+        exit_speed_kmh=good.spread(corner, "exit_speed_kmh", marks.exit_speed_kmh, place=False) or Figure(marks.exit_speed_kmh),
+        hazards=good.circuit.book.hazards_in(corner.start_m - BESIDE_M, corner.end_m + BESIDE_M) if good.circuit is not None else (),
+    )  # fmt: skip
+
+
+def _straight(marks: Marks) -> bool | None:
+    if marks.brake_off_m is None or marks.turn_in_m is None:
+        return None
+    return marks.brake_off_m <= marks.turn_in_m
+
+
+def _apex(corner: Corner, marks: Marks) -> Apex:
+    """Where the lap is slowest against the tightest point: slow early is a late apex in the making."""
+    share = (marks.slow_point_m - corner.apex_m) / max(corner.end_m - corner.start_m, 1.0)
+    return "late" if share < -APEX_SHARE else "early" if share > APEX_SHARE else "middle"
+
+
+def keeps(card: Card, how: Technique, marks: Marks) -> dict[str, bool]:
+    """Which parts of a card another lap kept: within the spread of the good laps, or a little beside the card.
+
+    Args:
+        card: of the guide, on the same axis as the marks.
+        how: the lap's technique there.
+        marks: the lap's.
+    """
+    told = {
+        "brake": _within(card.brake_m, marks.brake_on_m, PLACE_M),
+        "turn_in": _within(card.turn_in_m, marks.turn_in_m, PLACE_M),
+        "lowest_speed": _within(card.min_speed_kmh, marks.min_speed_kmh, SPEED_KMH),
+        "pick_up": _within(card.pickup_m, marks.throttle_on_m, PLACE_M),
+        "gear": None if card.gear is None or marks.gear is None else marks.gear in card.gears,
+        "brushes": None if not card.brushes or not how.brake_applications else how.brake_applications == card.brushes,
+    }
+    return {k: v for k, v in told.items() if v is not None}
+
+
+# Beside a card's figure a lap still keeps it.
+PLACE_M, SPEED_KMH = 5.0, 2.0
+
+
+def _within(figure: Figure | None, value: float | None, room: float) -> bool | None:
+    if figure is None or value is None:
+        return None
+    low = figure.value if figure.low is None else figure.low
+    high = figure.value if figure.high is None else figure.high
+    return min(low, figure.value - room) <= value <= max(high, figure.value + room)

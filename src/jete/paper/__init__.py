@@ -1,0 +1,1 @@
+"""What prints: pages drawn with Qt, for the window and the command line alike."""

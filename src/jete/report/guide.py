@@ -1,0 +1,281 @@
+"""The lap guide in words: a card as fields, the whole as JSON and Markdown, one line a corner for the helmet bag."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, Final
+
+from jete.report.seat import from_landmark, from_landmark_short, stakes_sentence
+from jete.report.units import METRIC, Units, plain
+from jete.report.words import lap_time
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
+    from jete.core.circuit.on_axis import CircuitOnAxis
+    from jete.core.guide.cards import Card, Figure
+    from jete.library.guide_book import Made
+
+# The fields of a card in the order in which a corner is driven, with their titles.
+FIELDS: Final = {
+    "kind": "what it is", "brake": "brake", "gear": "gear", "turn_in": "turn in", "apex": "apex", "speed": "lowest speed",
+    "pick_up": "pick-up", "exit": "exit", "next": "then", "care": "careful",
+}  # fmt: skip
+RELEASES: Final = {"one stage": "off in one go", "two stages": "off in two steps", "dropped": "off at once"}
+# Farther from the mean line than this a lap is tight or wide.
+BESIDE_M = 0.7
+CARE: Final = (
+    "Closed circuits only. The circuit's rules and its marshals come first; a qualified instructor decides. "
+    "Small steps: what is written here is what one lap did, not what the next one must."
+)
+
+
+@dataclass(frozen=True)
+class Field:
+    """One field of a card: what was measured, and what a person put in its place."""
+
+    key: str
+    measured: str
+    typed: str = ""
+
+    @property
+    def shown(self) -> str:
+        """What is read."""
+        return self.typed or self.measured
+
+
+@dataclass(frozen=True)
+class GuideCard:
+    """A card in words; ``line`` is the one for the helmet bag."""
+
+    corner: int
+    number: str
+    name: str
+    direction: str
+    fields: tuple[Field, ...]
+    line: str
+
+    @property
+    def title(self) -> str:
+        """Number and name."""
+        return f"{self.number} {self.name}".rstrip()
+
+    def field(self, key: str) -> str:
+        """A field's text; empty where there is none."""
+        return next((f.shown for f in self.fields if f.key == key), "")
+
+
+@dataclass(frozen=True)
+class Guide:
+    """A guide in words: of which lap, where, by whom, and its cards."""
+
+    circuit: str
+    lap: str
+    time_s: float
+    laps: int
+    cards: tuple[GuideCard, ...]
+    rules: tuple[str, ...] = ()
+
+
+def guide_cards(
+    cards: Sequence[Card], circuit: CircuitOnAxis | None, typed: Mapping[tuple[int, str], str], units: Units = METRIC
+) -> tuple[GuideCard, ...]:
+    """Cards in words.
+
+    Args:
+        cards: in order.
+        circuit: on the lap's axis; None for metres only.
+        typed: what people wrote, by corner (its id) and field.
+        units: that places and speeds are told in.
+    """
+    out = []
+    for k, card in enumerate(cards):
+        after = cards[k + 1] if k + 1 < len(cards) else cards[0]
+        measured = _measured(card, after, circuit, units)
+        number = card.corner.id or card.corner.number
+        fields = tuple(Field(key, measured[key], typed.get((number, key), "")) for key in FIELDS)
+        line = _line(card, _Teller(circuit, units))
+        out.append(GuideCard(number, card.corner.shown, card.corner.name, card.corner.direction, fields, line))
+    return tuple(out)
+
+
+def guide_in_words(made: Made, units: Units = METRIC) -> Guide:
+    """A guide in words, from its numbers."""
+    cards = guide_cards(made.cards, made.circuit, made.typed, units)
+    rules = made.circuit.book.rules if made.circuit is not None else ()
+    name = made.circuit.name if made.circuit is not None else ""
+    return Guide(name, made.lap.label, made.lap.span.time_s, made.laps, cards, rules)
+
+
+def _measured(card: Card, after: Card, circuit: CircuitOnAxis | None, units: Units) -> dict[str, str]:
+    tell = _Teller(circuit, units)
+    return {
+        "kind": _kind(card, units), "brake": tell.brake(card), "gear": _gear(card), "turn_in": tell.place(card.turn_in_m),
+        "apex": _apex(card), "speed": tell.speed(card.min_speed_kmh), "pick_up": tell.pick_up(card),
+        "exit": tell.exit(card), "next": _then(card, after), "care": "; ".join(h.text for h in card.hazards),
+    }  # fmt: skip
+
+
+def _kind(card: Card, units: Units) -> str:
+    told = stakes_sentence(card.stakes, units)
+    worth = card.stakes.exit_kmh_worth_s
+    return f"{told}; 1 km/h more at the exit is worth {worth:.3f} s" if card.stakes.kind in ("exit", "both") else told
+
+
+def _gear(card: Card) -> str:
+    if card.gear is None:
+        return ""
+    others = [g for g in card.gears if g != card.gear]
+    return f"gear {card.gear}" + (f" (or {', '.join(map(str, others))})" if others else "")
+
+
+def _apex(card: Card) -> str:
+    words = {
+        "late": "slow early, for a late apex",
+        "middle": "slowest at the apex",
+        "early": "slow late, past the apex",
+    }
+    return words[card.apex]
+
+
+def _then(card: Card, after: Card) -> str:
+    """What comes next, where it comes at once."""
+    name = f"{after.corner.shown} {after.corner.name}".rstrip()
+    if card.stakes.straight_m < 80.0 and card.stakes.kind != "flat":
+        return f"stay ready for {name}: it comes at once"
+    return f"then {name}"
+
+
+@dataclass(frozen=True)
+class _Teller:
+    """Tells places and speeds in the chosen units, from landmarks where there are some."""
+
+    circuit: CircuitOnAxis | None
+    units: Units
+
+    def place(self, figure: Figure | None) -> str:
+        """A place, with how far it varies."""
+        if figure is None:
+            return ""
+        told = self.circuit.told(figure.value) if self.circuit is not None else None
+        words = from_landmark(told, self.units) if told is not None else f"at {self.units.length_text(figure.value)}"
+        return f"{words}{self._varies(figure)}"
+
+    def short(self, figure: Figure) -> str:
+        """A place in few words."""
+        told = self.circuit.told(figure.value) if self.circuit is not None else None
+        return (
+            from_landmark_short(told, self.units) if told is not None else f"at {self.units.length_text(figure.value)}"
+        )
+
+    def _varies(self, figure: Figure) -> str:
+        """How much earlier and later good laps were."""
+        if figure.low is None or figure.high is None:
+            return ""
+        early, late = (self.units.length_of(v) for v in (figure.value - figure.low, figure.high - figure.value))
+        if max(early, late) < 1.0:
+            return ""
+        return (
+            f" (good laps: {plain(early, 0)} {self.units.length} earlier to {plain(late, 0)} {self.units.length} later)"
+        )
+
+    def speed(self, figure: Figure) -> str:
+        """A speed, with what good laps had."""
+        text = self.units.speed_text(figure.value)
+        if figure.low is None or figure.high is None or figure.high - figure.low < 0.5:
+            return text
+        return f"{text} (good laps: {self.units.speed_text(figure.low).split()[0]} to {self.units.speed_text(figure.high)})"
+
+    def brake(self, card: Card) -> str:
+        """Where, how hard, how built, straight or into the turn, how it comes off."""
+        if card.brake_m is None:
+            if card.stakes.kind == "flat":
+                return "not at all: flat"
+            return f"lift {self.place(card.lift_m)}" if card.lift_m is not None else ""
+        parts = [self.place(card.brake_m)]
+        if card.press is not None:
+            hard = "hard" if card.press.peak > 0.85 else "firmly" if card.press.peak > 0.6 else "lightly"
+            built = "at once" if card.press.build_s < 0.2 else f"within {card.press.build_s:.1f} s"
+            parts.append(f"{hard}, built {built} ({100 * card.press.peak:.0f} % of the hardest press)")
+        if card.straight is True:
+            parts.append("in a straight line")
+        elif card.press is not None and card.press.trail_m:
+            share = f", {100 * card.press.at_turn_in:.0f} % on turning in" if card.press.at_turn_in else ""
+            parts.append(f"trail it {self.units.length_text(card.press.trail_m)} into the turn{share}")
+        if card.brushes > 1:
+            parts.append(f"in {card.brushes} presses")
+        if card.release is not None:
+            parts.append(RELEASES[card.release])
+        return "; ".join(parts)
+
+    def pick_up(self, card: Card) -> str:
+        """Where, and how it is fed."""
+        if card.pickup_m is None:
+            return ""
+        parts = [self.place(card.pickup_m)]
+        if card.feed is not None:
+            full = "hold it there" if card.feed.full_s is None else f"full after {card.feed.full_s:.1f} s"
+            parts.append(f"to {100 * card.feed.step:.0f} % at once, {full}")
+        return "; ".join(parts)
+
+    def exit(self, card: Card) -> str:
+        """Flat out from where, how wide, how fast."""
+        parts = [f"flat out {self.place(card.full_m)}"] if card.full_m is not None else []
+        if card.exit_off_m is not None and abs(card.exit_off_m.value) >= BESIDE_M:
+            outside = card.exit_off_m.value > 0.0 if card.corner.direction == "right" else card.exit_off_m.value < 0.0
+            size = self.units.length_text(abs(card.exit_off_m.value), 1)
+            parts.append(f"{size} {'wider' if outside else 'tighter'} than most laps")
+        parts.append(self.speed(card.exit_speed_kmh))
+        return "; ".join(parts)
+
+
+def _line(card: Card, tell: _Teller) -> str:
+    """One line for the helmet bag: brake, gear, speed, pick-up."""
+    parts = []
+    if card.brake_m is not None:
+        parts.append(f"brake {tell.short(card.brake_m)}")
+    elif card.lift_m is not None:
+        parts.append(f"lift {tell.short(card.lift_m)}")
+    elif card.stakes.kind == "flat":
+        parts.append("flat")
+    if card.gear is not None:
+        parts.append(f"gear {card.gear}")
+    parts.append(tell.units.speed_text(round(card.min_speed_kmh.value)).replace(".0 ", " "))
+    if card.pickup_m is not None:
+        parts.append(f"power {tell.short(card.pickup_m)}")
+    return " · ".join(parts)
+
+
+def guide_document(guide: Guide) -> dict[str, Any]:
+    """The document of ``jete guide --json``."""
+    return {
+        "schema": "jete.guide/1",
+        "circuit": guide.circuit or None,
+        "lap": guide.lap,
+        "time_s": round(guide.time_s, 6),
+        "good_laps": guide.laps,
+        "rules": list(guide.rules),
+        "cards": [
+            {
+                "corner": c.corner,
+                "number": c.number,
+                "name": c.name or None,
+                "direction": c.direction,
+                "line": c.line,
+                **{f.key: f.shown or None for f in c.fields},
+                "typed": {f.key: f.typed for f in c.fields if f.typed},
+                "measured": {f.key: f.measured for f in c.fields if f.measured},
+            }
+            for c in guide.cards
+        ],
+    }
+
+
+def guide_markdown(guide: Guide) -> str:
+    """The guide as Markdown."""
+    lines = [f"# {guide.circuit or 'Lap guide'}", "", f"By {guide.lap}, {lap_time(guide.time_s)}. {CARE}", ""]
+    lines += [f"- {r}" for r in guide.rules]
+    for card in guide.cards:
+        lines += ["", f"## {card.title} ({card.direction})", "", f"**{card.line}**", ""]
+        lines += [f"- {FIELDS[f.key]}: {f.shown}{' *(own words)*' if f.typed else ''}" for f in card.fields if f.shown]
+    return "\n".join(lines) + "\n"

@@ -1,0 +1,1 @@
+"""The Guide page: one card a corner, measured and in own words."""
