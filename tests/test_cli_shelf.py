@@ -240,3 +240,52 @@ def test_an_exported_csv_has_no_digits_that_nothing_measured(shelf: Path) -> Non
 def test_json_may_go_to_a_device(shelf: Path) -> None:
     assert main(["list", "--json", "/dev/null"]) == 0
     assert Path("/dev/null").is_char_device()
+
+
+def test_a_circuit_is_listed_handed_on_and_taken_in(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    place = ["--library", str(tmp_path / "shelf")]
+    assert main(["import", INES, "--run", "circuit=Kestrel Sands", *place]) == 0
+    assert main(["circuit", "Kestrel Sands", "--from", str(DEMO / "kestrel-sands.geojson"), *place]) == 0
+    capsys.readouterr()
+    assert main(["circuit", *place, "--json", "-"]) == 0
+    data = json.loads(capsys.readouterr().out)
+    assert data["schema"] == "jete.circuits/1"
+    assert [c["name"] for c in data["circuits"][0]["corners"]][:2] == ["Harbour", "Marram"]
+    assert len(data["circuits"][0]["landmarks"]) == 42
+    assert main(["circuit", "Kestrel Sands", "--out", str(tmp_path / "out.geojson"), *place]) == 0
+    assert json.loads((tmp_path / "out.geojson").read_text(encoding="utf-8"))["jete:schema"] == "jete.circuit/1"
+    assert main(["circuit", "Nowhere", *place]) == 2
+    assert "Known are: Kestrel Sands" in capsys.readouterr().err
+
+
+def test_places_of_the_circuit_are_told_beside_those_of_the_reference(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    place = ["--library", str(tmp_path / "shelf")]
+    assert main(["import", INES, TOMASZ, "--run", "circuit=Kestrel Sands", *place]) == 0
+    assert main(["circuit", "Kestrel Sands", "--from", str(DEMO / "kestrel-sands.geojson"), *place]) == 0
+    capsys.readouterr()
+    found = []
+    for reference in ("library:1:4", "library:2:6"):
+        assert main(["compare", reference, "library:2:2", *place, "--json", "-"]) == 0
+        found.append(json.loads(capsys.readouterr().out))
+    assert found[0]["circuit"]["name"] == "Kestrel Sands"
+    for a, b in zip(found[0]["laps"][0]["corners"], found[1]["laps"][0]["corners"], strict=True):
+        assert a["circuit_m"] == pytest.approx(b["circuit_m"], abs=1.0)
+        assert a["name"] == b["name"]
+        assert a["kind"] in ("entry", "exit", "both", "link", "flat")
+        assert a["exit_kmh_worth_s"] == pytest.approx(b["exit_kmh_worth_s"], abs=0.006)
+    seen = [f["seen"] for c in found[0]["laps"][0]["corners"] for f in c["findings"] if f["seen"]]
+    assert any("board" in s for s in seen)
+    assert len(found[0]["laps"][0]["sectors"]) == 3
+    assert found[0]["laps"][0]["sectors"][0]["end_m"] == pytest.approx(1307.6, abs=8.0)
+
+
+def test_a_guide_is_written_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["guide", INES, "--json", "-"]) == 0
+    data = json.loads(capsys.readouterr().out)
+    assert data["schema"] == "jete.guide/1"
+    assert len(data["cards"]) == 12
+    assert main(["guide", INES, "--out", str(tmp_path / "guide.md")]) == 0
+    assert main(["guide", INES, "--out", str(tmp_path / "guide.doc")]) == 2
+    assert "no kind of guide" in capsys.readouterr().err

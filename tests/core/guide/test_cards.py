@@ -1,0 +1,110 @@
+"""The cards of a lap: what it did, with the spread of good laps, and nothing that no channel shows."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import cache
+
+import pytest
+
+from jete.core.axis.align import identity
+from jete.core.axis.laying import prepare
+from jete.core.axis.road import road_of
+from jete.core.compare import bends_of
+from jete.core.driving.marks import marks_of
+from jete.core.driving.passage import Passage, passage_of
+from jete.core.driving.technique import technique_of
+from jete.core.guide.cards import Card, Good, cards_of, keeps
+from jete.core.log.lap import Log
+from jete.core.log.plane import origin_of
+from jete.core.passes.passes import Pass
+from known_laps import drawn, lap_of
+
+
+@cache
+def made(*without: str) -> tuple[Passage, list[Card]]:
+    log = drawn(5).reference
+    bare = Log(log.source, {n: c for n, c in log.channels.items() if n not in without})
+    lap = lap_of(bare)
+    ready = prepare(lap, origin_of(bare))
+    road = road_of(lap, ready.motion, ready.fixes)
+    passage = passage_of(lap, ready.motion, identity(ready.motion))
+    corners = [replace(c, id=c.number) for c in bends_of(road, passage)]
+    return passage, cards_of(passage, road, corners, Good({}, None))
+
+
+def test_a_card_has_the_marks_of_the_lap() -> None:
+    passage, cards = made()
+    for card, marks in zip(cards, marks_of(passage, [c.corner for c in cards]), strict=True):
+        assert (card.brake_m.value if card.brake_m is not None else None) == marks.brake_on_m
+        assert card.min_speed_kmh.value == marks.min_speed_kmh
+        assert card.gear == marks.gear
+        assert card.gears == ((marks.gear,) if marks.gear is not None else ())
+
+
+def test_truth_is_told_where_it_is_known() -> None:
+    """The simulator's own brake points, on the log's axis, within what 100 Hz and the odometer allow."""
+    trial = drawn(5)
+    true = [
+        float(trial.axis_m(c.brake_on_m))
+        for c in trial.reference_trace.corners
+        if c.lap == 1 and c.brake_on_m is not None
+    ]
+    told = [c.brake_m.value for c in made()[1] if c.brake_m is not None]
+    assert len(told) >= 0.8 * len(true)
+    for place in told:
+        assert min(abs(place - t) for t in true) < 2.0
+
+
+def test_without_pedals_nothing_is_invented() -> None:
+    for card in made("throttle", "brake", "gear", "rpm")[1]:
+        assert card.press is None
+        assert card.feed is None
+        assert card.release is None
+        assert card.gear is None
+        assert card.gears == ()
+
+
+def test_the_spread_is_that_of_good_laps_and_holds_the_lap() -> None:
+    passage, cards = made()
+    card = next(c for c in cards if c.brake_m is not None)
+    assert card.brake_m is not None
+    base = Pass(
+        card.corner.id or 0, 8.0, 20.0, 0.0, card.brake_m.value, 50.0, None, card.slow_point_m.value, 80.0, None, None, 100.0, 3, 1,
+        None, 1.2,
+    )  # fmt: skip
+    passes = [replace(base, brake_on_m=card.brake_m.value + d, gear=g) for d, g in ((-4.0, 2), (3.0, 3), (1.0, 3))]
+    good = Good({card.corner.id or 0: passes}, None)
+    ready = prepare(passage.lap, None)
+    road = road_of(passage.lap, ready.motion, None)
+    found = next(c for c in cards_of(passage, road, [card.corner], good))
+    assert found.brake_m is not None
+    assert (found.brake_m.low, found.brake_m.high) == (card.brake_m.value - 4.0, card.brake_m.value + 3.0)
+    assert set(found.gears) >= {2, 3}
+    assert found.exit_off_m is not None
+    assert found.exit_off_m.value == 1.2
+
+
+def test_two_passes_are_no_spread() -> None:
+    card = made()[1][0]
+    assert card.min_speed_kmh.low is None
+
+
+def test_a_lap_keeps_its_own_guide() -> None:
+    passage, cards = made()
+    for card, marks in zip(cards, marks_of(passage, [c.corner for c in cards]), strict=True):
+        assert all(keeps(card, technique_of(passage, card.corner, marks), marks).values())
+
+
+@pytest.mark.parametrize(
+    ("field", "by", "part"),
+    [("brake_on_m", -14.0, "brake"), ("min_speed_kmh", -6.0, "lowest_speed"), ("throttle_on_m", 9.0, "pick_up")],
+)
+def test_a_lap_that_strays_does_not_keep_that_part(field: str, by: float, part: str) -> None:
+    passage, cards = made()
+    marks = marks_of(passage, [c.corner for c in cards])
+    at = next(k for k, m in enumerate(marks) if m.brake_on_m is not None and m.throttle_on_m is not None)
+    other = replace(marks[at], **{field: getattr(marks[at], field) + by})
+    kept = keeps(cards[at], technique_of(passage, cards[at].corner, marks[at]), other)
+    assert not kept[part]
+    assert all(v for k, v in kept.items() if k != part)

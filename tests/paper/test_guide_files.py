@@ -1,0 +1,111 @@
+"""The guide as files: what is in them can be read back."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+from PyQt6.QtPdf import QPdfDocument
+from PyQt6.QtWidgets import QApplication
+
+from jete.core.errors import InputError
+from jete.formats import geojson
+from jete.library.bring_in import bring_in
+from jete.library.exchange import take_in
+from jete.library.guide_book import Made, guide_of
+from jete.library.library import Library
+from jete.library.location import Location
+from jete.paper.guide_files import write_guide_file
+from jete.paper.guide_pdf import write_bag
+from jete.report.guide import FIELDS, guide_document, guide_in_words, guide_markdown
+from known_laps import DEMO, DEMO_PAIR, drawn, lap_of
+
+
+@pytest.fixture(scope="module")
+def made(tmp_path_factory: pytest.TempPathFactory) -> Made:
+    """Ines' best lap of the demo, with landmarks, the spread of her run, and a coach's words."""
+    library = Library(Location(tmp_path_factory.mktemp("shelf")))
+    bring_in(library, DEMO_PAIR[0], {"circuit": "Kestrel Sands", "driver": "Ines Karlsby"})
+    place = library.circuits.places()[0]
+    take_in(library, place, geojson.read(DEMO / "kestrel-sands.geojson"))
+    known = library.circuits.places()[0]
+    library.passes.make(known, lambda *_: None, lambda: False)
+    library.guides.write(known, 1, "turn_in", "when the <post> passes the mirror")
+    return library.guides.guide(1, library.lap(library.run(1), 4))
+
+
+def text_of(path: Path) -> tuple[str, int]:
+    document = QPdfDocument(None)
+    document.load(str(path))
+    return "".join(document.getAllText(k).text() for k in range(document.pageCount())), document.pageCount()
+
+
+def test_every_corner_has_a_card_told_from_landmarks(made: Made) -> None:
+    guide = guide_in_words(made)
+    assert [c.name for c in guide.cards][:2] == ["Harbour", "Marram"]
+    assert len(guide.cards) == 12
+    assert guide.laps == 5
+    first = guide.cards[0]
+    assert first.line.startswith("brake ")
+    assert "board" in first.field("brake")
+    assert "% of the hardest press" in first.field("brake")
+    assert "good laps" in " ".join(f.shown for c in guide.cards for f in c.fields)
+    assert first.field("care") == "the harbour wall is close on the way out"
+
+
+def test_own_words_stand_in_the_place_of_the_measured_and_both_are_kept(made: Made) -> None:
+    field = next(f for f in guide_in_words(made).cards[0].fields if f.key == "turn_in")
+    assert field.shown == "when the <post> passes the mirror"
+    assert field.measured
+    assert field.measured != field.shown
+
+
+def test_pages_of_the_whole_guide_can_be_read_back(qapp: QApplication, made: Made, tmp_path: Path) -> None:
+    write_guide_file(tmp_path / "guide.pdf", made)
+    text, pages = text_of(tmp_path / "guide.pdf")
+    assert 2 <= pages <= 6
+    assert all(name in text for name in ("Kestrel Sands", "Harbour", "Homeward", "when the <post> passes the mirror"))
+    assert "Closed circuits only" in text
+
+
+@pytest.mark.parametrize("small", [True, False])
+def test_the_helmet_bag_is_one_page_with_a_line_a_corner(
+    qapp: QApplication, made: Made, tmp_path: Path, small: bool  # noqa: FBT001
+) -> None:  # fmt: skip
+    assert write_bag(tmp_path / "bag.pdf", guide_in_words(made), small=small) == 1
+    text, pages = text_of(tmp_path / "bag.pdf")
+    assert pages == 1
+    assert all(c.name in text for c in guide_in_words(made).cards)
+
+
+def test_the_web_page_needs_nothing_else_and_reads_words_as_words(made: Made, tmp_path: Path) -> None:
+    write_guide_file(tmp_path / "guide.html", made)
+    page = (tmp_path / "guide.html").read_text(encoding="utf-8")
+    assert "when the &lt;post&gt; passes the mirror" in page
+    assert "<svg" in page
+    assert "http" not in page
+    assert "src=" not in page
+
+
+def test_the_document_has_a_card_a_corner_with_all_fields(made: Made, tmp_path: Path) -> None:
+    write_guide_file(tmp_path / "guide.json", made)
+    data = json.loads((tmp_path / "guide.json").read_text(encoding="utf-8"))
+    assert data == json.loads(json.dumps(guide_document(guide_in_words(made))))
+    assert data["schema"] == "jete.guide/1"
+    assert all(set(FIELDS) <= set(card) for card in data["cards"])
+    assert data["cards"][0]["typed"] == {"turn_in": "when the <post> passes the mirror"}
+
+
+def test_a_file_alone_makes_a_guide_in_metres(tmp_path: Path) -> None:
+    plain = guide_in_words(guide_of(lap_of(drawn(5).reference)))
+    assert plain.circuit == ""
+    assert "at " in plain.cards[0].field("turn_in")
+    assert guide_markdown(plain).startswith("# Lap guide")
+
+
+def test_an_ending_that_is_none_is_refused(made: Made, tmp_path: Path) -> None:
+    with pytest.raises(InputError, match="no kind of guide"):
+        write_guide_file(tmp_path / "guide.doc", made)
+    with pytest.raises(InputError, match="can't be written"):
+        write_guide_file(tmp_path / "none" / "guide.md", made)
