@@ -94,6 +94,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("page:laps", "Page Laps", ("Ctrl+1",), "Go", look=lambda s: ops.go_to_page(s, "laps")),
     Action("page:ledger", "Page Ledger", ("Ctrl+2",), "Go", look=lambda s: ops.go_to_page(s, "ledger")),
     Action("page:corner", "Page Corner", ("Ctrl+3",), "Go", look=lambda s: ops.go_to_page(s, "corner")),
+    Action("page:walk", "Page Walk", ("Ctrl+4",), "Go", look=lambda s: ops.go_to_page(s, "walk")),
     Action("page:guide", "Page Guide", ("Ctrl+5",), "Go", look=lambda s: ops.go_to_page(s, "guide")),
     Action("corner:next", "Corner after", ("N", "PgDown"), "Go", has_comparison, lambda s: ops.step_corner(s, 1)),
     Action("corner:before", "Corner before", ("B", "PgUp"), "Go", has_comparison, lambda s: ops.step_corner(s, -1)),
@@ -112,6 +113,16 @@ ACTIONS: tuple[Action, ...] = (
     Action("seat", "Places from landmarks, or in metres only", ("E",), "Show", look=lambda s: ops.display(s, by_landmark=not s.display.by_landmark), checked=lambda s: s.display.by_landmark),
     Action("panels", "Panels of the traces…", ("P",), "Show"),
     Action("theme", "Light paper, or dark sheet", ("T",), "Show", look=_theme),
+    Action("walk:play", "Play, or stop", ("Space",), "Walk", has_comparison),
+    Action("walk:rate", "Full, half or quarter speed", (".",), "Walk", has_comparison),
+    Action("walk:back", "Three seconds back", ("Backspace",), "Walk", has_comparison),
+    Action("walk:next", "To the next mark of either lap", ("Down",), "Walk", has_comparison),
+    Action("walk:before", "To the mark before", ("Up",), "Walk", has_comparison),
+    Action("walk:loop", "The whole lap, or this corner over and over", ("C",), "Walk", has_comparison),
+    Action("walk:who", "Play the lap, or the reference", ("Y",), "Walk", has_comparison),
+    Action("walk:together", "The other lap at the same time, or at the same place", ("U",), "Walk", has_comparison),
+    Action("walk:eye", "From the seat, or from behind", ("J",), "Walk", has_comparison),
+    Action("walk:line", "The reference's line on the road", ("Shift+J",), "Walk", has_comparison),
     Action("landmark", "Landmark at the place…", ("K",), "Circuit", has_comparison),
     Action("landmark:off", "Take the landmark at the place off", ("Shift+K",), "Circuit", has_comparison),
     Action("hazard", "Hazard in this corner…", (), "Circuit", has_comparison),
@@ -129,7 +140,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("keys", "All keys", ("F1", "?"), "Help"),
 )  # fmt: skip
 BY_ID = {a.id: a for a in ACTIONS}
-MENUS = ("File", "Choose", "Note", "Go", "Show", "Circuit", "Units", "Help")
+MENUS = ("File", "Choose", "Note", "Go", "Show", "Walk", "Circuit", "Units", "Help")
 
 
 def key_hint(action: str) -> str:

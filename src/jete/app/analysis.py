@@ -57,6 +57,7 @@ class Analyst(QObject):
         self._sound = Choice()
         store.changed.connect(self._on_changed)
         shelf.opened.connect(self._on_opened)
+        shelf.shown.connect(self._on_shown)
         shelf.split_anew.connect(self._on_split_anew)
         shelf.circuit_changed.connect(self._on_split_anew)
         tasks.closing.connect(self._on_closing)
@@ -69,6 +70,11 @@ class Analyst(QObject):
     def _on_opened(self) -> None:
         self._kept.clear()
         self._sound = Choice()
+
+    def _on_shown(self) -> None:
+        """What was shown last knows no circuit: that needs the shelf."""
+        if self._store.comparison is not None and self._store.road is None:
+            self._compare(self._store.session)
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         """Compare what is chosen; a first pair within one run can wait for the next file."""

@@ -21,6 +21,7 @@ from jete.formats.whole_file import written_wholly
 if TYPE_CHECKING:
     from pathlib import Path
 
+    from jete.app.results import RoadResult
     from jete.core.causes.result import Comparison
     from jete.library.location import Location
     from jete.session.state import Session
@@ -36,10 +37,11 @@ _ARRAYS = {
 
 @dataclass(frozen=True, eq=False)
 class LastView:
-    """A session and the comparison that was shown with it."""
+    """A session, and the comparison and the road that were shown with it."""
 
     session: Session
     comparison: Comparison
+    road: RoadResult | None = None
 
 
 def save(location: Location, view: LastView) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Final
 
+from jete.core.guide.cards import Figure
 from jete.report.seat import from_landmark, from_landmark_short, stakes_sentence
 from jete.report.units import METRIC, Units, plain
 from jete.report.words import lap_time
@@ -12,8 +13,10 @@ from jete.report.words import lap_time
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
+    from jete.core.axis.corners import Corner
     from jete.core.circuit.on_axis import CircuitOnAxis
-    from jete.core.guide.cards import Card, Figure
+    from jete.core.driving.marks import Marks
+    from jete.core.guide.cards import Card
     from jete.library.guide_book import Made
 
 # The fields of a card in the order in which a corner is driven, with their titles.
@@ -97,6 +100,28 @@ def guide_cards(
         line = _line(card, _Teller(circuit, units))
         out.append(GuideCard(number, card.corner.shown, card.corner.name, card.corner.direction, fields, line))
     return tuple(out)
+
+
+def corner_cue(corner: Corner, marks: Marks, circuit: CircuitOnAxis | None, units: Units = METRIC) -> str:
+    """What to do in the corner that comes next, in as few words as are read at speed.
+
+    Args:
+        corner: that comes next.
+        marks: of the lap to drive by.
+        circuit: on its axis; None for metres only.
+        units: that it is told in.
+    """
+    tell = _Teller(circuit, units)
+    parts = [f"{corner.shown} {corner.name}".rstrip() + ":"]
+    if marks.brake_on_m is not None:
+        parts.append(f"brake {tell.short(Figure(marks.brake_on_m))}")
+    elif marks.lift_m is not None:
+        parts.append(f"lift {tell.short(Figure(marks.lift_m))}")
+    else:
+        parts.append("flat")
+    parts += [f"· gear {marks.gear}"] if marks.gear is not None else []
+    parts += [f"· power {tell.short(Figure(marks.throttle_on_m))}"] if marks.throttle_on_m is not None else []
+    return " ".join(parts)
 
 
 def guide_in_words(made: Made, units: Units = METRIC) -> Guide:

@@ -104,9 +104,10 @@ def reopen(
 ) -> Session:
     """A shelf that was looked at before: as it was left, where what was shown of it is shown already."""
     fresh = come_back(new_shelf(session, runs, pins), run, choice)
-    if fresh.choice != session.choice or fresh.runs != session.runs:
+    by_number = [sorted(s.runs, key=lambda r: r.number) for s in (fresh, session)]
+    if fresh.choice != session.choice or by_number[0] != by_number[1]:
         return fresh
-    return replace(session, pins=pins, settled=fresh.settled)
+    return replace(session, runs=runs, pins=pins, settled=fresh.settled)
 
 
 def come_back(session: Session, run: int | None, choice: Choice) -> Session:

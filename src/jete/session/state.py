@@ -14,7 +14,7 @@ from jete.core.log.lap import LapSpan, Repair
 from jete.notes.fade import Fade, fade_of
 from jete.notes.sheet import LapSheet, RunSheet
 
-PAGES = ("laps", "ledger", "corner", "guide")
+PAGES = ("laps", "ledger", "corner", "walk", "guide")
 
 
 class Changed(Flag):

@@ -27,6 +27,7 @@ from jete.app import last_view, memory, settings, theme
 from jete.app.actions import ACTIONS, MENUS, Action, key_hint
 from jete.app.dialogs import tell_input_error, tell_unforeseen
 from jete.app.errors import write_log
+from jete.app.player import Player
 from jete.core.errors import InputError
 from jete.report.words import difference
 from jete.session import operations as ops
@@ -43,8 +44,11 @@ from jete.views.ribbon import Ribbon
 from jete.views.traces.corner import CornerTraces
 from jete.views.traces.panels_dialog import PanelsDialog
 from jete.views.traces.widget import Traces
+from jete.views.walk.page import WalkPage
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from jete.app.analysis import Analyst
     from jete.app.copies import Copies
     from jete.app.guide_keeper import GuideKeeper
@@ -56,7 +60,7 @@ if TYPE_CHECKING:
     from jete.library.location import Location
     from jete.session.state import Run
 
-PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger", "corner": "Corner", "guide": "Guide"}
+PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger", "corner": "Corner", "walk": "Walk", "guide": "Guide"}
 TOLD_MS = 8000
 LAID_OUT_SHARE = 0.9
 # What rounds to nothing at three decimals is neither lost nor gained.
@@ -91,6 +95,7 @@ class Window(QMainWindow):
         self.ledger = LedgerPage(store, self.traces)
         self.corner_traces = CornerTraces(store)
         self.corner_page = CornerPage(store, shelf, passes, self.corner_traces)
+        self.walk_page = WalkPage(store, Player(store, tasks))
         self.guide_page = GuidePage(store, guides)
         self.circuit = CircuitEditing(self, store, shelf, passes)
         self.ribbon = Ribbon(store)
@@ -98,6 +103,7 @@ class Window(QMainWindow):
         self._pages.addWidget(self.laps)
         self._pages.addWidget(self.ledger)
         self._pages.addWidget(self.corner_page)
+        self._pages.addWidget(self.walk_page)
         self._pages.addWidget(self.guide_page)
         self._page_buttons: dict[str, QPushButton] = {}
         self.pair = QLabel()
@@ -126,12 +132,14 @@ class Window(QMainWindow):
             "remove": self.laps.remove_run,
             "search": self._search,
             "origin": self._go_to_origin,
+            **self._walk_handlers(),
             "guide:write": lambda: self._write_guide(bag=False),
             "guide:bag": lambda: self._write_guide(bag=True),
             "panels": self.show_panels,
             "keys": self.show_keys,
         }
         self._memory = memory.load()
+        self._closed = False
         self._build()
         self._connect()
         self._take_up()
@@ -338,6 +346,24 @@ class Window(QMainWindow):
         """Open the demo and go to its ledger."""
         self.files.open_demo()
 
+    def _walk_handlers(self) -> dict[str, Callable[[], object]]:
+        """What the menu Walk does; each goes to its page first."""
+        walk, player = self.walk_page, self.walk_page.player
+        acts: dict[str, Callable[[], object]] = {
+            "play": player.play, "rate": walk.next_rate, "back": player.back,
+            "next": lambda: player.step(1), "before": lambda: player.step(-1),
+            **{name: lambda n=name: walk.turn(n) for name in ("loop", "who", "together", "eye", "line")},  # type: ignore[misc]
+        }  # fmt: skip
+
+        def on_page(act: Callable[[], object]) -> Callable[[], object]:
+            def run() -> None:
+                self._store.look_at(lambda s: ops.go_to_page(s, "walk"))
+                act()
+
+            return run
+
+        return {f"walk:{name}": on_page(act) for name, act in acts.items()}
+
     def _write_guide(self, *, bag: bool) -> None:
         """Write the guide, or its page for the helmet bag; it is looked at first."""
         if self._store.session.look.page != "guide":
@@ -357,7 +383,9 @@ class Window(QMainWindow):
         self.laps.focus_search()
 
     def _on_told(self, text: str) -> None:
-        """Something quiet to know, for a few seconds."""
+        """Something quiet to know, for a few seconds; a window that has closed says nothing any more."""
+        if self._closed:
+            return
         self.told.setText(text)
         self._told_until.start(TOLD_MS)
 
@@ -399,7 +427,7 @@ class Window(QMainWindow):
 
     def _splits(self) -> dict[str, QSplitter]:
         return {
-            "laps": self.laps.split, "ledger": self.ledger.split, "corner": self.corner_page.split, "corner-right": self.corner_page.right, "guide": self.guide_page.split,
+            "laps": self.laps.split, "ledger": self.ledger.split, "corner": self.corner_page.split, "corner-right": self.corner_page.right, "walk": self.walk_page.split, "guide": self.guide_page.split,
         }  # fmt: skip
 
     def _laid_out(self) -> dict[str, list[int]]:
@@ -417,14 +445,16 @@ class Window(QMainWindow):
         """Paint at once what was shown of a shelf last, before it is open."""
         view = last_view.load(location) if location.shown == self._memory.shelf else None
         if view is not None:
-            shown = view.comparison
-            self._store.show(lambda r: replace(r, comparison=shown), lambda s: replace(view.session, display=s.display))
+            shown, road = view.comparison, view.road
+            self._store.show(
+                lambda r: replace(r, comparison=shown, road=road), lambda s: replace(view.session, display=s.display)
+            )
 
     def _keep_view(self, location: Location | None) -> None:
         """Keep what is shown for the next start."""
         session, comparison = self._store.session, self._store.comparison
         if location is not None and comparison is not None and not session.choice.over:
-            last_view.save(location, last_view.LastView(session, comparison))
+            last_view.save(location, last_view.LastView(session, comparison, self._store.road))
 
     def _remember(self) -> None:
         place = self._shelf.location
@@ -438,6 +468,7 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802 - Qt's name
         """Remember where one was, and stop background work before the window goes."""
+        self._closed = True
         self._remember()
         self.files.close()
         self._tasks.close()

@@ -1,0 +1,1 @@
+"""The Walk page: the lap gone through again, from above and from the seat."""

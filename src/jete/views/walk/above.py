@@ -1,0 +1,175 @@
+"""The walk from above: the road with both vehicles to scale, turned with the travel, the last seconds as a trail."""
+
+from __future__ import annotations
+
+from math import atan2, cos, pi, sin
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QSize
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from jete.app.theme import SMALL_PX, THEMES, Theme, font
+from jete.report.seat import landmark_short
+from jete.views.canvas import polygon
+from jete.views.walk.scene import Scene, Vehicle, scene_of
+
+if TYPE_CHECKING:
+    from PyQt6.QtGui import QPaintEvent, QWheelEvent
+
+    from jete.app.player import Player
+    from jete.app.store import SessionStore
+    from jete.core.arrays import FloatArray
+
+LENGTH_M, WIDTH_M = 4.2, 1.8
+TRAIL_S, TRAIL_CUTS = 4.0, 16
+AHEAD_SHARE = 0.72
+FULL_TINT = 0.004
+ASIDE_M = 7.5
+
+
+class WalkAbove(QWidget):
+    """The vehicle stays where it is, the road comes."""
+
+    def __init__(self, store: SessionStore, player: Player) -> None:
+        super().__init__()
+        self._store, self._player = store, player
+        self.in_time = True
+        self._shown_m = 120.0
+        self.setObjectName("walk-above")
+        self.setAccessibleName("The walk from above")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setToolTip("Wheel: closer or wider.")
+        player.moved.connect(self.update)
+
+    def sizeHint(self) -> QSize:  # noqa: N802 - Qt's name
+        """Room for a bend."""
+        return QSize(480, 360)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Closer or wider."""
+        if event is not None and event.angleDelta().y():
+            self._shown_m = min(max(self._shown_m * (0.8 if event.angleDelta().y() > 0 else 1.25), 30.0), 900.0)
+            self.update()
+            event.accept()
+
+    def paintEvent(self, _: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Road, lines, trail, landmarks, vehicles."""
+        theme, painter = THEMES[self._store.session.display.theme], QPainter(self)
+        scene = scene_of(self._store, self._player, in_time=self.in_time)
+        if scene is None:
+            return
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        view = _View.of(scene, self.width(), self.height(), self._shown_m)
+        near = slice(*view.near(scene))
+        self._paint_road(painter, theme, view, scene, near)
+        self._paint_trail(painter, theme, view, scene)
+        for line, role in (
+            (scene.drawn.reference_xy_m, "reference"),
+            (scene.drawn.laps_xy_m[0] if scene.drawn.laps_xy_m else None, "lap"),
+        ):
+            if line is not None:
+                painter.setPen(QPen(theme.color(role, 130), 1))
+                painter.drawPolyline(polygon(*view.px(line[near])))
+        self._paint_landmarks(painter, theme, view, scene)
+        for vehicle in (scene.other, scene.played):
+            _paint_vehicle(painter, theme, view, vehicle, scene, filled=vehicle is scene.played)
+
+    def _paint_road(self, painter: QPainter, theme: Theme, view: _View, scene: Scene, near: slice) -> None:
+        if scene.drawn.edges_m is None:
+            return
+        left, right = (view.px(e[near]) for e in scene.drawn.edges_m)
+        painter.setPen(QPen(theme.color("rule"), 1))
+        painter.setBrush(theme.color("faint"))
+        painter.drawPolygon(
+            polygon(np.concatenate([left[0], right[0][::-1]]), np.concatenate([left[1], right[1][::-1]]))
+        )
+
+    def _paint_trail(self, painter: QPainter, theme: Theme, view: _View, scene: Scene) -> None:
+        """The last seconds, orange where the lap lost time and blue where it gained."""
+        comparison = self._store.comparison
+        if comparison is None:
+            return
+        course, lap = scene.course, comparison.laps[0]
+        now = course.time_s(scene.played.who, scene.played.place_m)
+        ends = [course.place_m(scene.played.who, now - TRAIL_S * k / TRAIL_CUTS) for k in range(TRAIL_CUTS, -1, -1)]
+        gaps = np.interp(ends, lap.trace_m, lap.trace_s)
+        for k in range(TRAIL_CUTS):
+            rate = (gaps[k + 1] - gaps[k]) / max(ends[k + 1] - ends[k], 1e-6)
+            points = np.array([scene.drawn.point(p, scene.played.line) for p in (ends[k], ends[k + 1])])
+            x, y = view.px(points)
+            role = "unexplained" if abs(rate) < 0.1 * FULL_TINT else "loss" if rate > 0.0 else "gain"
+            painter.setPen(QPen(theme.color(role, 40 + round(140 * k / TRAIL_CUTS)), 7.0))
+            painter.drawLine(QPointF(x[0], y[0]), QPointF(x[1], y[1]))
+
+    def _paint_landmarks(self, painter: QPainter, theme: Theme, view: _View, scene: Scene) -> None:
+        road = self._store.road
+        if road is None or road.circuit is None:
+            return
+        painter.setFont(font(SMALL_PX - 2))
+        for mark in road.circuit.book.landmarks:
+            a, b = scene.drawn.point(mark.circuit_m - 1.0), scene.drawn.point(mark.circuit_m + 1.0)
+            long = max(float(np.hypot(b[0] - a[0], b[1] - a[1])), 1e-6)
+            aside = {"left": ASIDE_M, "right": -ASIDE_M}.get(mark.side, 0.0)
+            spot = np.array(
+                [
+                    [
+                        0.5 * (a[0] + b[0]) - (b[1] - a[1]) / long * aside,
+                        0.5 * (a[1] + b[1]) + (b[0] - a[0]) / long * aside,
+                    ]
+                ]
+            )
+            x, y = view.px(spot)
+            if -20 < x[0] < self.width() + 20 and -20 < y[0] < self.height() + 20:
+                painter.setPen(QPen(theme.color("ink"), 1))
+                painter.setBrush(theme.color("raised"))
+                painter.drawRect(round(x[0]) - 3, round(y[0]) - 3, 6, 6)
+                painter.setPen(theme.color("muted"))
+                painter.drawText(QPointF(x[0] + 7, y[0] + 4), landmark_short(mark))
+
+
+class _View:
+    """From metres to pixels: the played vehicle low in the middle, its way upwards."""
+
+    def __init__(self, at: tuple[float, float], heading: float, scale: tuple[float, float, float]) -> None:
+        self._at, self._turn = at, 0.5 * pi - heading
+        self.px_per_m, self._x, self._y = scale
+
+    @classmethod
+    def of(cls, scene: Scene, width: int, height: int, shown_m: float) -> _View:
+        place, line = scene.played.place_m, scene.played.line
+        (x0, y0), (x1, y1) = (scene.drawn.point(place + d, line) for d in (-8.0, 8.0))
+        return cls(
+            scene.drawn.point(place, line),
+            atan2(y1 - y0, x1 - x0),
+            (height / shown_m, 0.5 * width, AHEAD_SHARE * height),
+        )
+
+    def px(self, xy: FloatArray) -> tuple[FloatArray, FloatArray]:
+        dx, dy = xy[:, 0] - self._at[0], xy[:, 1] - self._at[1]
+        c, s = cos(self._turn), sin(self._turn)
+        return self._x + self.px_per_m * (c * dx - s * dy), self._y - self.px_per_m * (s * dx + c * dy)
+
+    def near(self, scene: Scene) -> tuple[int, int]:
+        """Which places may be in the picture."""
+        place = scene.drawn.place_m
+        reach = 1.6 * max(self._x, self._y) / self.px_per_m + 40.0
+        lo, hi = np.searchsorted(place, [scene.played.place_m - reach, scene.played.place_m + reach])
+        return int(lo), int(hi)
+
+
+def _paint_vehicle(
+    painter: QPainter, theme: Theme, view: _View, vehicle: Vehicle, scene: Scene, *, filled: bool
+) -> None:
+    """A box to scale with a pointed front: the played one filled, the other an outline."""
+    (x0, y0), (x1, y1) = (scene.drawn.point(vehicle.place_m + d, vehicle.line) for d in (-3.0, 3.0))
+    x, y = scene.drawn.point(vehicle.place_m, vehicle.line)
+    heading = atan2(y1 - y0, x1 - x0)
+    half, side = 0.5 * LENGTH_M, 0.5 * WIDTH_M
+    shape = np.array([[half, 0.0], [half - 0.8, side], [-half, side], [-half, -side], [half - 0.8, -side]])
+    c, s = cos(heading), sin(heading)
+    px, py = view.px(np.stack([x + c * shape[:, 0] - s * shape[:, 1], y + s * shape[:, 0] + c * shape[:, 1]], axis=1))
+    painter.setPen(QPen(theme.color(vehicle.role), 1.6))
+    painter.setBrush(theme.color(vehicle.role, 210) if filled else theme.color("ground", 160))
+    painter.drawPolygon(QPolygonF([QPointF(a, b) for a, b in zip(px.tolist(), py.tolist(), strict=True)]))
