@@ -15,6 +15,7 @@ for place in ("CONFIG", "CACHE", "DATA"):
 from PyQt6.QtCore import QDeadlineTimer, QEventLoop
 from PyQt6.QtWidgets import QApplication
 
+from jete.app import demo
 from jete.main import Application, build
 from jete.notes.sheet import LapNote
 from jete.session import operations as ops
@@ -23,7 +24,6 @@ from jete.session.state import LapKey
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-RUNS = 5
 
 
 def wait(app: QApplication, until: Callable[[], bool], seconds: int = 30) -> None:
@@ -47,8 +47,9 @@ def main(folder: Path) -> None:
     parts = build(app)
     parts.window.show()
     parts.window.open_demo()
-    wait(app, lambda: len(parts.store.session.runs) == RUNS and parts.store.comparison is not None)
     store = parts.store
+    wait(app, lambda: len(store.session.runs) == len(demo.RUNS) and store.comparison is not None and parts.tasks.idle, 180)
+    wait(app, lambda: store.comparison is not None and store.comparison.corners[0].name != "", 60)
     lap = store.session.choice.lap
     assert lap is not None
     store.look_at(lambda s: ops.select_run(s, lap.run))
@@ -72,7 +73,24 @@ def main(folder: Path) -> None:
     store.look_at(lambda s: ops.go_to_page(ops.display(s, theme="light"), "laps"))
     wait(app, lambda: store.evenness is not None)
     take(app, parts, folder / "laps.png")
+    corner_and_walk(app, parts, folder)
     parts.window.close()
+
+
+def corner_and_walk(app: QApplication, parts: Application, folder: Path) -> None:
+    """The pages Corner, Walk and Guide."""
+    store = parts.store
+    store.look_at(lambda s: ops.select_corner(ops.go_to_page(s, "corner"), 6))
+    wait(app, lambda: store.passes is not None and store.passes.left == 0 and parts.tasks.idle, 180)
+    take(app, parts, folder / "corner.png")
+    store.look_at(lambda s: ops.display(ops.select_corner(s, 7), beside="ways", scope="season", ways="gear"))
+    wait(app, lambda: store.passes is not None and store.passes.corner == 7 and parts.tasks.idle)
+    take(app, parts, folder / "corner-ways.png")
+    store.look_at(lambda s: ops.go_to(ops.go_to_page(s, "walk"), 1440.0))
+    take(app, parts, folder / "walk.png")
+    store.look_at(lambda s: ops.select_corner(ops.go_to_page(s, "guide"), 7))
+    wait(app, lambda: store.guide is not None and parts.tasks.idle)
+    take(app, parts, folder / "guide.png")
 
 
 if __name__ == "__main__":

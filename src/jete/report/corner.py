@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, Final
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Any, Final
 
 from jete.core.causes.kinds import Kind
 from jete.core.driving.reasons import exit_reason
@@ -11,7 +11,7 @@ from jete.core.driving.technique import technique_of
 from jete.report.seat import from_landmark_short, place_words
 from jete.report.sentences import sentence, trade_sentence
 from jete.report.units import KMH, Units, plain, signed
-from jete.report.words import SURE, difference
+from jete.report.words import COARSE, SURE, difference, not_logged
 
 if TYPE_CHECKING:
     from jete.core.causes.findings import Finding
@@ -49,6 +49,16 @@ class MarkRow:
     difference: str
     cost: str
     cost_s: float = 0.0
+
+
+def shown_marks(loss: CornerLoss, passages: tuple[Passage, Passage]) -> CornerLoss:
+    """A corner without the places of a lap whose samples lie too far apart to tell them: what is no mark is not shown as one."""
+    bare: dict[str, Any] = {name: None for name, _ in PLACES if name != "slow_point_m"} | {"brake_peak": None, "brake_unit": None}
+    marks = [
+        replace(m, **bare) if p.coarse else m
+        for p, m in zip(passages, (loss.reference_marks, loss.lap_marks), strict=True)
+    ]
+    return replace(loss, reference_marks=marks[0], lap_marks=marks[1])
 
 
 def mark_rows(loss: CornerLoss, circuit: CircuitOnAxis | None, units: Units) -> list[MarkRow]:
@@ -110,8 +120,11 @@ def _peak_row(loss: CornerLoss, units: Units) -> list[MarkRow]:
     peaks = loss.reference_marks.brake_peak, loss.lap_marks.brake_peak
     if peaks == (None, None):
         return []
-    logged = loss.lap_marks.brake_unit or loss.reference_marks.brake_unit or "bar"
-    shown = [None if p is None else units.pressure_of(p, logged) for p in peaks]
+    logged = (loss.reference_marks.brake_unit, loss.lap_marks.brake_unit)
+    if peaks[0] is not None and peaks[1] is not None and logged[0] != logged[1]:
+        # A pressure and a deceleration that a pedal was inferred from can't be held against each other.
+        peaks = (peaks[0], None)
+    shown = [None if p is None else units.pressure_of(p, u or "bar") for p, u in zip(peaks, logged, strict=True)]
     unit = next((s[1] for s in shown if s is not None), "")
     values = (None if shown[0] is None else shown[0][0], None if shown[1] is None else shown[1][0])
     return [_number_row("hardest press", values, 0 if unit in ("%", "psi") else 1, unit, _cost(loss, "brake_peak"))]
@@ -136,10 +149,10 @@ def _number_row(
 
 @dataclass(frozen=True)
 class Told:
-    """A finding as a sentence, with its seconds."""
+    """A finding as a sentence, with its seconds; None for what is said besides."""
 
     text: str
-    seconds: float
+    seconds: float | None
 
 
 def told_findings(
@@ -159,6 +172,14 @@ def told_findings(
     if abs(loss.unexplained_s) >= 0.0005:
         out.append(Told("Unexplained.", loss.unexplained_s))
     return out
+
+
+def doubts_of(passages: tuple[Passage, Passage]) -> str:
+    """What was not logged, or too seldom: in a sentence; empty where all was."""
+    if any(p.coarse for p in passages):
+        return COARSE
+    inferred = {name for p in passages for name in p.inferred}
+    return not_logged([n for n in ("speed", "throttle", "brake") if n in inferred])
 
 
 def _told(

@@ -45,7 +45,7 @@ class Ribbon(QWidget):
         self.setAccessibleName("Lap ribbon")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setToolTip("Click or drag: place. Corner before and after: B, N.")
+        self.setToolTip("Click or drag: place. Corner before and after: B, N. Right click: corners and landmarks.")
         store.changed.connect(self._on_changed)
         self._load()
 
@@ -133,10 +133,19 @@ class Ribbon(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_strip(painter)
         comparison = self._store.comparison
+        self._paint_landmarks(painter)
         for loss in comparison.laps[0].corners if comparison else ():
             self._paint_label(painter, loss)
         painter.end()
         return pixmap
+
+    def _paint_landmarks(self, painter: QPainter) -> None:
+        """Landmarks as short ticks on the road."""
+        road, middle = self._store.road, self.height() / 2
+        painter.setPen(QPen(THEMES[self._store.session.display.theme].color("muted"), 1))
+        for mark in road.circuit.book.landmarks if road is not None and road.circuit is not None else ():
+            x = self.column(mark.circuit_m)
+            painter.drawLine(QPointF(x, middle - 3), QPointF(x, middle + 3))
 
     def _half(self) -> float:
         return self.height() / 2 - 27.0

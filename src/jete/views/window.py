@@ -7,7 +7,7 @@ from html import escape
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
@@ -227,6 +227,8 @@ class Window(QMainWindow):
             part.told.connect(self._on_told)
         self._imports.ended.connect(self._on_imported)
         self.laps.imported.columns_wanted.connect(self.files.ask_for_columns)
+        self.ribbon.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.ribbon.customContextMenuRequested.connect(self._on_ribbon_menu)
         self.laps.open_wanted.connect(self.files.ask_for_files)
         self.laps.demo_wanted.connect(self.files.open_demo)
 
@@ -369,6 +371,17 @@ class Window(QMainWindow):
         if self._store.session.look.page != "guide":
             self._store.look_at(lambda s: ops.go_to_page(s, "guide"))
         self.guide_page.ask_where_to(bag=bag)
+
+    def _on_ribbon_menu(self, at: QPoint) -> None:
+        """The circuit is edited on the ribbon too: the place goes there, and what can be done with it is offered."""
+        if self._store.session.lay.length_m <= 0.0:
+            return
+        place = self.ribbon.place(float(at.x()))
+        self._store.look_at(lambda s: ops.go_to(s, place))
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.addActions([self.actions_by_id[a.id] for a in ACTIONS if a.menu == "Circuit"])
+        menu.popup(self.ribbon.mapToGlobal(at))
 
     def _go_to_origin(self) -> None:
         """To the corner where the selected one's loss began."""

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout,
 
 from jete.app.actions import key_hint
 from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
-from jete.report.corner import mark_rows, told_findings
+from jete.report.corner import Told, doubts_of, mark_rows, shown_marks, told_findings
 from jete.report.seat import hazard_words, place_and_metres, road_words, stakes_sentence, worth_words
 from jete.report.table import CAUTION
 from jete.report.units import units_of
@@ -162,9 +162,10 @@ class CornerPage(QWidget):
         circuit = road.circuit if road is not None and display.by_landmark else None
         passages = (comparison.reference, comparison.laps[0].passage)
         self._fill_head(loss, road)
-        self.marks.show_rows(
-            mark_rows(loss, circuit, units), told_findings(loss, passages, circuit, units), display.theme
-        )
+        told = told_findings(loss, passages, circuit, units)
+        doubt = doubts_of(passages)
+        told += [Told(doubt, None)] if doubt else []
+        self.marks.show_rows(mark_rows(shown_marks(loss, passages), circuit, units), told, display.theme)
         self._tell_place()
 
     def _fill_head(self, loss: CornerLoss, road: RoadResult | None) -> None:

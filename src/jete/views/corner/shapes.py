@@ -39,6 +39,10 @@ class Shapes(QWidget):
         self._for: tuple[object, ...] = ()
         self.setObjectName("shapes")
         self.setAccessibleName("Shapes of brake, throttle, steering and grip")
+        self.setToolTip(
+            "Brake in % of the hardest press over the seconds since the brake point; throttle over those since the pick-up; steering (shaded: against "
+            "the bend on the way out) and engine over metres from the apex; grip: acceleration along over that across, dashed what these laps have shown."
+        )
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         store.changed.connect(self._on_changed)
@@ -101,7 +105,7 @@ def _press(passages: tuple[Passage, Passage], loss: CornerLoss, length: object) 
     words = [press_words(f[1], length) if f is not None else "" for f in found]  # type: ignore[arg-type]
     end = max(float(x.x[-1]) for x in lines)
     return SmallPanel(
-        "brake, % of the hardest press, s",
+        "brake % · s",
         lines,
         (-0.2, end),
         (0.0, 105.0),
@@ -120,7 +124,7 @@ def _feed(passages: tuple[Passage, Passage], loss: CornerLoss) -> SmallPanel | N
         return None
     words = [feed_words(f[1]) if f is not None else "" for f in found]
     end = max(float(x.x[-1]) for x in lines)
-    return SmallPanel("throttle, %, s since the pick-up", lines, (-0.2, end), (0.0, 105.0), (words[1], words[0]))
+    return SmallPanel("throttle % · s", lines, (-0.2, end), (0.0, 105.0), (words[1], words[0]))
 
 
 def _channel_line(passage: Passage, times: FloatArray, values: FloatArray, loss: CornerLoss, role: str) -> SmallLine:
@@ -159,11 +163,9 @@ def _steering(passages: tuple[Passage, Passage], loss: CornerLoss) -> SmallPanel
         return None
     low, high = min(float(x.y.min()) for x in lines), max(float(x.y.max()) for x in lines)
     room = 0.08 * max(high - low, 10.0)
-    what = "steering" if passages[1].centred_steering is not None else "lean"
+    what = "steering" if any(p.centred_steering is not None for p in passages) else "lean"
     bounds = min(float(x.x[0]) for x in lines), max(float(x.x[-1]) for x in lines)
-    return SmallPanel(
-        f"{what}, °, m from the apex", tuple(lines), bounds, (low - room, high + room), (words[1], words[0])
-    )
+    return SmallPanel(f"{what} ° · m", tuple(lines), bounds, (low - room, high + room), (words[1], words[0]))
 
 
 def _revs(passages: tuple[Passage, Passage], loss: CornerLoss) -> SmallPanel | None:
@@ -179,9 +181,7 @@ def _revs(passages: tuple[Passage, Passage], loss: CornerLoss) -> SmallPanel | N
         return None
     low, high = min(float(x.y.min()) for x in lines), max(float(x.y.max()) for x in lines)
     bounds = min(float(x.x[0]) for x in lines), max(float(x.x[-1]) for x in lines)
-    return SmallPanel(
-        "engine, 1000/min, m from the apex", tuple(lines), bounds, (low - 0.2, high + 0.2), (words[1], words[0])
-    )
+    return SmallPanel("engine 1000/min · m", tuple(lines), bounds, (low - 0.2, high + 0.2), (words[1], words[0]))
 
 
 def _grip(comparison: Comparison, loss: CornerLoss) -> SmallPanel | None:
@@ -202,7 +202,7 @@ def _grip(comparison: Comparison, loss: CornerLoss) -> SmallPanel | None:
     most = 1.08 * float(np.max(reach)) / GRAVITY_MPS2
     words = [grip_words(used_share(g, shown)) for g in parts]
     return SmallPanel(
-        "grip, g: along over across",
+        "grip g",
         lines,
         (-most, most),
         (-most, most),

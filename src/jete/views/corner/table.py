@@ -153,6 +153,8 @@ def _role(column: int, cost_s: float) -> str:
 
 def _sentence(told: Told, theme: Theme) -> str:
     """A sentence with its seconds in front, in the colour of loss or gain."""
+    if told.seconds is None:
+        return f"<p style='margin:4px 0 0 0; color:{theme.muted}'>{escape(told.text, quote=False)}</p>"
     small = abs(told.seconds) < LEAST_SHOWN_S
     color = theme.muted if small else theme.loss if told.seconds > 0.0 else theme.gain
     text = escape(told.text, quote=False)

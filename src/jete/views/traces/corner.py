@@ -16,7 +16,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from jete.app.theme import SMALL_PX, THEMES, font, scale
-from jete.report.corner import PLACES
+from jete.report.corner import PLACES, shown_marks
 from jete.report.seat import landmark_short
 from jete.report.units import plain, units_of
 from jete.session.state import Changed, Session
@@ -136,6 +136,9 @@ class CornerTraces(Traces):
         loss = self.loss()
         if loss is None:
             return []
+        comparison = self._store.comparison
+        if comparison is not None:
+            loss = shown_marks(loss, (comparison.reference, comparison.laps[0].passage))
         found = [(title, getattr(loss.reference_marks, n), getattr(loss.lap_marks, n)) for n, title in PLACES]
         return [f for f in found if f[1] is not None or f[2] is not None]
 
@@ -163,7 +166,7 @@ class CornerTraces(Traces):
         painter.setFont(font(SMALL_PX - 1))
         painter.setPen(theme.color("muted"))
         painter.drawText(
-            QRectF(0, y - 9 * scale(), room().left - 4, 18 * scale()),
+            QRectF(0, y - 9 * scale(), room().left - 10, 18 * scale()),
             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
             title,
         )
