@@ -25,7 +25,6 @@ if TYPE_CHECKING:
     from collections.abc import Callable
 
 
-
 def wait(app: QApplication, until: Callable[[], bool], seconds: int = 30) -> None:
     """Let events run until something holds."""
     limit = QDeadlineTimer(1000 * seconds)
@@ -48,7 +47,11 @@ def main(folder: Path) -> None:
     parts.window.show()
     parts.window.open_demo()
     store = parts.store
-    wait(app, lambda: len(store.session.runs) == len(demo.RUNS) and store.comparison is not None and parts.tasks.idle, 180)
+    wait(
+        app,
+        lambda: len(store.session.runs) == len(demo.RUNS) and store.comparison is not None and parts.tasks.idle,
+        180,
+    )
     wait(app, lambda: store.comparison is not None and store.comparison.corners[0].name != "", 60)
     lap = store.session.choice.lap
     assert lap is not None

@@ -141,6 +141,7 @@ def _add_guide(commands: argparse._SubParsersAction[_Parser]) -> None:
     guide = commands.add_parser("guide", help="the lap guide of a lap, corner by corner, in words")
     guide.add_argument("lap", metavar="LAP", help="FILE, FILE:N, library:RUN or library:RUN:N")
     guide.add_argument("--out", metavar="FILE", help="ends in .html, .pdf, .md or .json")
+    guide.add_argument("--against", metavar="LAP", help="another lap: what it kept of each card")
     guide.add_argument("--bag", action="store_true", help="with a PDF: one page for the helmet bag, a line a corner")
     guide.set_defaults(run=_command("guide", "guide"))
 

@@ -22,6 +22,11 @@ def has_comparison(session: Session) -> bool:
     return session.lay.length_m > 0.0
 
 
+def on_walk(session: Session) -> bool:
+    """Whether a lap can be walked: keys such as Space and Down belong to buttons and lists on other pages."""
+    return has_comparison(session) and session.look.page == "walk"
+
+
 def always(_: Session) -> bool:
     """Enabled at any time."""
     return True
@@ -113,16 +118,20 @@ ACTIONS: tuple[Action, ...] = (
     Action("seat", "Places from landmarks, or in metres only", ("E",), "Show", look=lambda s: ops.display(s, by_landmark=not s.display.by_landmark), checked=lambda s: s.display.by_landmark),
     Action("panels", "Panels of the traces…", ("P",), "Show"),
     Action("theme", "Light paper, or dark sheet", ("T",), "Show", look=_theme),
-    Action("walk:play", "Play, or stop", ("Space",), "Walk", has_comparison),
-    Action("walk:rate", "Full, half or quarter speed", (".",), "Walk", has_comparison),
-    Action("walk:back", "Three seconds back", ("Backspace",), "Walk", has_comparison),
-    Action("walk:next", "To the next mark of either lap", ("Down",), "Walk", has_comparison),
-    Action("walk:before", "To the mark before", ("Up",), "Walk", has_comparison),
-    Action("walk:loop", "The whole lap, or this corner over and over", ("C",), "Walk", has_comparison),
-    Action("walk:who", "Play the lap, or the reference", ("Y",), "Walk", has_comparison),
-    Action("walk:together", "The other lap at the same time, or at the same place", ("U",), "Walk", has_comparison),
-    Action("walk:eye", "From the seat, or from behind", ("J",), "Walk", has_comparison),
-    Action("walk:line", "The reference's line on the road", ("Shift+J",), "Walk", has_comparison),
+    Action("walk:play", "Play, or stop", ("Space",), "Walk", on_walk),
+    Action("walk:rate", "Full, half or quarter speed", (".",), "Walk", on_walk),
+    Action("walk:back", "Three seconds back", ("Backspace",), "Walk", on_walk),
+    Action("walk:next", "To the next mark of either lap", ("Down",), "Walk", on_walk),
+    Action("walk:before", "To the mark before", ("Up",), "Walk", on_walk),
+    Action("walk:loop", "The whole lap, or this corner over and over", ("C",), "Walk", on_walk),
+    Action("walk:who", "Play the lap, or the reference", ("Y",), "Walk", on_walk),
+    Action("walk:together", "The other lap at the same time, or at the same place", ("U",), "Walk", on_walk),
+    Action("walk:eye", "From the seat, or from behind", ("J",), "Walk", on_walk),
+    Action("walk:line", "The reference's line on the road", ("Shift+J",), "Walk", on_walk),
+    Action("rehearse", "Rehearse: the lap without marks", ("Q",), "Walk", on_walk),
+    Action("call:brake", "Call the brake point", ("1",), "Walk", on_walk),
+    Action("call:turn_in", "Call the turn-in", ("2",), "Walk", on_walk),
+    Action("call:pick_up", "Call the pick-up", ("3",), "Walk", on_walk),
     Action("landmark", "Landmark at the place…", ("K",), "Circuit", has_comparison),
     Action("landmark:off", "Take the landmark at the place off", ("Shift+K",), "Circuit", has_comparison),
     Action("hazard", "Hazard in this corner…", (), "Circuit", has_comparison),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
@@ -11,14 +11,16 @@ from sqlalchemy import select
 from jete.core.axis.align import identity
 from jete.core.axis.laying import prepare
 from jete.core.axis.road import road_of
-from jete.core.compare import bends_of
+from jete.core.compare import bends_of, compare
 from jete.core.driving.passage import passage_of
-from jete.core.guide.cards import Card, Good, cards_of
+from jete.core.driving.technique import technique_of
+from jete.core.guide.cards import Card, Good, cards_of, keeps
 from jete.core.log.plane import origin_of
+from jete.core.walk.rehearse import Memory
 from jete.library import models
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
     from jete.core.arrays import FloatArray
     from jete.core.axis.corners import Corner
@@ -60,6 +62,20 @@ def guide_of(lap: Lap, circuit: CircuitOnAxis | None = None, passes: dict[int, S
     return Made(lap, tuple(cards), circuit, path, {}, laps)
 
 
+def kept_by(made: Made, lap: Lap) -> list[dict[str, bool]]:
+    """What another lap kept of each card of a guide.
+
+    Raises:
+        InputError: a lap of another circuit, layout or direction.
+    """
+    comparison = compare(made.lap, [lap], [c.corner for c in made.cards])
+    against = comparison.laps[0]
+    return [
+        keeps(card, technique_of(against.passage, loss.corner, loss.lap_marks), loss.lap_marks)
+        for card, loss in zip(made.cards, against.corners, strict=True)
+    ]
+
+
 class GuideBook:
     """Makes guides of a library's laps and keeps what people write; may be asked from any thread."""
 
@@ -94,6 +110,18 @@ class GuideBook:
         with self._library.reading() as session:
             rows = session.scalars(select(models.GuideField).filter_by(circuit_id=place.id))
             return {(r.corner, r.field): r.text for r in rows}
+
+    def remembered(self, place: Place, driver: str) -> dict[int, Memory]:
+        """How well a person knows the corners of a circuit, by id."""
+        with self._library.reading() as session:
+            rows = session.scalars(select(models.Rehearsed).filter_by(circuit_id=place.id, driver=driver))
+            return {r.corner: Memory(r.easiness, r.interval_days, r.row, r.due_day) for r in rows}
+
+    def remember(self, place: Place, driver: str, memories: Mapping[int, Memory]) -> None:
+        """Keep how well a person knows corners."""
+        with self._library.writing() as session:
+            for corner, memory in memories.items():
+                session.merge(models.Rehearsed(circuit_id=place.id, driver=driver, corner=corner, **asdict(memory)))
 
     def write(self, place: Place, corner: int, field: str, text: str) -> None:
         """Put own words in the place of a measured field; empty ones bring the measured back."""

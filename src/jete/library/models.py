@@ -238,3 +238,16 @@ class GuideField(Base):
     field: Mapped[str] = mapped_column(primary_key=True)
     text: Mapped[str]
     made_at: Mapped[datetime]
+
+
+class Rehearsed(Base):
+    """How well a person knows a corner of a circuit, by rehearsing it: the memory of :mod:`jete.core.walk.rehearse`."""
+
+    __tablename__ = "rehearsals"
+    circuit_id: Mapped[int] = mapped_column(ForeignKey("circuits.id"), primary_key=True)
+    driver: Mapped[str] = mapped_column(primary_key=True, default="", server_default="")
+    corner: Mapped[int] = mapped_column(primary_key=True)
+    easiness: Mapped[float]
+    interval_days: Mapped[int]
+    row: Mapped[int]
+    due_day: Mapped[int]

@@ -53,7 +53,10 @@ class MarkRow:
 
 def shown_marks(loss: CornerLoss, passages: tuple[Passage, Passage]) -> CornerLoss:
     """A corner without the places of a lap whose samples lie too far apart to tell them: what is no mark is not shown as one."""
-    bare: dict[str, Any] = {name: None for name, _ in PLACES if name != "slow_point_m"} | {"brake_peak": None, "brake_unit": None}
+    bare: dict[str, Any] = {name: None for name, _ in PLACES if name != "slow_point_m"} | {
+        "brake_peak": None,
+        "brake_unit": None,
+    }
     marks = [
         replace(m, **bare) if p.coarse else m
         for p, m in zip(passages, (loss.reference_marks, loss.lap_marks), strict=True)

@@ -271,8 +271,23 @@ def _line(card: Card, tell: _Teller) -> str:
     return " · ".join(parts)
 
 
-def guide_document(guide: Guide) -> dict[str, Any]:
-    """The document of ``jete guide --json``."""
+KEPT_WORDS: Final = {
+    "brake": "brake point", "turn_in": "turn-in", "lowest_speed": "lowest speed", "pick_up": "pick-up", "gear": "gear", "brushes": "presses",
+}  # fmt: skip
+
+
+def kept_words(kept: Mapping[str, bool]) -> str:
+    """What a lap kept of a card, and what not.
+
+    >>> kept_words({"brake": True, "gear": True, "pick_up": False}), kept_words({"brake": True})
+    ('not kept: pick-up', 'kept')
+    """
+    missed = [KEPT_WORDS[k] for k, v in kept.items() if not v]
+    return f"not kept: {', '.join(missed)}" if missed else "kept" if kept else ""
+
+
+def guide_document(guide: Guide, kept: Sequence[Mapping[str, bool]] = ()) -> dict[str, Any]:
+    """The document of ``jete guide --json``; ``kept`` what another lap kept of each card."""
     return {
         "schema": "jete.guide/1",
         "circuit": guide.circuit or None,
@@ -290,8 +305,9 @@ def guide_document(guide: Guide) -> dict[str, Any]:
                 **{f.key: f.shown or None for f in c.fields},
                 "typed": {f.key: f.typed for f in c.fields if f.typed},
                 "measured": {f.key: f.measured for f in c.fields if f.measured},
+                **({"kept": dict(kept[k])} if kept else {}),
             }
-            for c in guide.cards
+            for k, c in enumerate(guide.cards)
         ],
     }
 

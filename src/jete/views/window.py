@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 from html import escape
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -28,6 +29,7 @@ from jete.app.actions import ACTIONS, MENUS, Action, key_hint
 from jete.app.dialogs import tell_input_error, tell_unforeseen
 from jete.app.errors import write_log
 from jete.app.player import Player
+from jete.app.rehearsal import NAMES, Rehearsal
 from jete.core.errors import InputError
 from jete.report.words import difference
 from jete.session import operations as ops
@@ -95,7 +97,7 @@ class Window(QMainWindow):
         self.ledger = LedgerPage(store, self.traces)
         self.corner_traces = CornerTraces(store)
         self.corner_page = CornerPage(store, shelf, passes, self.corner_traces)
-        self.walk_page = WalkPage(store, Player(store, tasks))
+        self.walk_page = WalkPage(store, Player(store, tasks), Rehearsal(store, shelf))
         self.guide_page = GuidePage(store, guides)
         self.circuit = CircuitEditing(self, store, shelf, passes)
         self.ribbon = Ribbon(store)
@@ -254,6 +256,7 @@ class Window(QMainWindow):
     def _on_changed(self, session: Session, flags: Changed) -> None:
         if Changed.PAGE in flags:
             self._show_page(session.look.page)
+            self._enable(session)
         if Changed.DISPLAY in flags:
             self._show_display(session)
         if Changed.UNDO in flags:
@@ -354,7 +357,7 @@ class Window(QMainWindow):
         acts: dict[str, Callable[[], object]] = {
             "play": player.play, "rate": walk.next_rate, "back": player.back,
             "next": lambda: player.step(1), "before": lambda: player.step(-1),
-            **{name: lambda n=name: walk.turn(n) for name in ("loop", "who", "together", "eye", "line")},  # type: ignore[misc]
+            **{name: partial(walk.turn, name) for name in ("loop", "who", "together", "eye", "line")},
         }  # fmt: skip
 
         def on_page(act: Callable[[], object]) -> Callable[[], object]:
@@ -364,7 +367,10 @@ class Window(QMainWindow):
 
             return run
 
-        return {f"walk:{name}": on_page(act) for name, act in acts.items()}
+        calls = {f"call:{name}": partial(walk.rehearsal.rehearsal.call, name) for name in NAMES}
+        return {f"walk:{n}": on_page(a) for n, a in acts.items()} | {
+            "rehearse": on_page(lambda: walk.turn("rehearse")), **{n: on_page(a) for n, a in calls.items()}
+        }  # fmt: skip
 
     def _write_guide(self, *, bag: bool) -> None:
         """Write the guide, or its page for the helmet bag; it is looked at first."""

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import SMALL_PX, THEMES, Theme, font
+from jete.report.corner import shown_marks
 from jete.report.seat import landmark_short
 from jete.report.units import units_of
 from jete.session import operations as ops
@@ -215,6 +216,9 @@ class FromAbove(QWidget):
         """Marks as short bars across each line with a letter: b brake, t turn-in, s slowest, p pick-up."""
         lines = (drawn.reference_xy_m, drawn.laps_xy_m[0] if drawn.laps_xy_m else None)
         painter.setFont(font(SMALL_PX - 2, bold=True))
+        comparison = self._store.comparison
+        if comparison is not None:
+            loss = shown_marks(loss, (comparison.reference, comparison.laps[0].passage))
         for line, marks, role, side in zip(
             lines, (loss.reference_marks, loss.lap_marks), ("reference", "lap"), (1.0, -1.0), strict=True
         ):

@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
-from jete.report.guide import CARE, FIELDS, guide_in_words
+from jete.report.guide import CARE, FIELDS, guide_in_words, kept_words
 from jete.report.units import units_of
 from jete.report.words import lap_time
 from jete.session import operations as ops
@@ -113,7 +113,7 @@ class GuidePage(QWidget):
     def _on_changed(self, session: Session, flags: Changed) -> None:
         if session.look.page != "guide":
             return
-        if flags & (Changed.GUIDE | Changed.DISPLAY | Changed.PAGE):
+        if flags & (Changed.GUIDE | Changed.DISPLAY | Changed.PAGE | Changed.RESULT):
             self._fill()
         if flags & (Changed.GUIDE | Changed.CORNER | Changed.PAGE):
             self._follow()
@@ -132,9 +132,27 @@ class GuidePage(QWidget):
             whose = self._store.session.label(self._store.session.choice.reference)
             good = f", spread of {self._guide.laps} good laps" if self._guide.laps > 1 else ""
             self.title.setText(f"{self._guide.circuit or 'Lap guide'} · {whose} · {lap_time(self._guide.time_s)}{good}")
-            for card in self._guide.cards:
-                self.corners.addItem(QListWidgetItem(f"{card.title}\n{card.line}"))
+            for card, kept in zip(self._guide.cards, self._kept(), strict=True):
+                words = kept_words(kept)
+                self.corners.addItem(QListWidgetItem(f"{card.title}{f'   · {words}' if words else ''}\n{card.line}"))
         self.corners.blockSignals(False)
+
+    def _kept(self) -> list[dict[str, bool]]:
+        """What the compared lap kept of each card."""
+        made, comparison = self._store.guide, self._store.comparison
+        none: list[dict[str, bool]] = [{} for _ in self._guide.cards] if self._guide is not None else []
+        if made is None or comparison is None or comparison.reference.lap.span != made.lap.span:
+            return none
+        lap = comparison.laps[0]
+        if len(lap.corners) != len(made.cards) or lap.passage.coarse:
+            return none
+        from jete.core.driving.technique import technique_of
+        from jete.core.guide.cards import keeps
+
+        return [
+            keeps(card, technique_of(lap.passage, loss.corner, loss.lap_marks), loss.lap_marks)
+            for card, loss in zip(made.cards, lap.corners, strict=True)
+        ]
 
     def shown_card(self) -> GuideCard | None:
         """The card of the selected corner."""

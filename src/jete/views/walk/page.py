@@ -17,13 +17,15 @@ from jete.views.labels import ElidedLabel, plain
 from jete.views.switch import Switch
 from jete.views.walk.above import WalkAbove
 from jete.views.walk.feet import WalkFeet
+from jete.views.walk.rehearsal import RehearsalPanel
 from jete.views.walk.seat import WalkSeat
 
 if TYPE_CHECKING:
+    from jete.app.rehearsal import Rehearsal
     from jete.app.store import SessionStore
     from jete.core.causes.result import CornerLoss
 
-SIZES = [520, 760]
+SIZES = [520, 760, 420]
 # The cue of the next corner is read from so long before its first mark.
 CUE_S = 5.0
 
@@ -31,9 +33,10 @@ CUE_S = 5.0
 class WalkPage(QWidget):
     """Follows the player; the player follows the place."""
 
-    def __init__(self, store: SessionStore, player: Player) -> None:
+    def __init__(self, store: SessionStore, player: Player, rehearsal: Rehearsal) -> None:
         super().__init__()
         self._store, self.player = store, player
+        self.rehearsal = RehearsalPanel(store, rehearsal)
         self.above, self.seat, self.feet = WalkAbove(store, player), WalkSeat(store, player), WalkFeet(store, player)
         self.caption, self.stop = ElidedLabel(), plain()
         self.play = QPushButton("Play")
@@ -43,6 +46,7 @@ class WalkPage(QWidget):
         self.eye = Switch("From where", ("Seat", "Behind"), key_hint("walk:eye"))
         self.line = Switch("The reference's line on the road", ("No line", "Line"), key_hint("walk:line"))
         self.loop = Switch("How much", ("Lap", "Corner"), key_hint("walk:loop"))
+        self.marks = Switch("With marks, or to rehearse", ("Marks", "Rehearse"), key_hint("rehearse"))
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self._build()
         player.moved.connect(self._on_moved)
@@ -65,12 +69,14 @@ class WalkPage(QWidget):
         self.eye.turned.connect(self._on_eye)
         self.line.turned.connect(self._on_line)
         self.loop.turned.connect(self.player.set_looped)
+        self.marks.turned.connect(self.rehearse)
+        self.rehearsal.hide()
         row = QHBoxLayout()
-        for widget in (self.play, self.rate, self.who, self.together, self.loop, self.eye, self.line):
+        for widget in (self.play, self.rate, self.who, self.together, self.loop, self.eye, self.line, self.marks):
             row.addWidget(widget)
         row.addStretch(1)
         row.addWidget(self.stop)
-        for part in (self.above, self.seat):
+        for part in (self.above, self.seat, self.rehearsal):
             self.split.addWidget(part)
         self.split.setSizes(SIZES)
         self.split.setHandleWidth(1)
@@ -105,6 +111,22 @@ class WalkPage(QWidget):
         self.line.show_end(with_line)
         self.seat.update()
 
+    @property
+    def rehearsing(self) -> bool:
+        """Whether marks are hidden and calls are judged."""
+        return self.marks.buttons[1].isChecked()
+
+    def rehearse(self, on: bool) -> None:  # noqa: FBT001 - the switch's two ends
+        """Hide what gives marks away, and judge calls; or back."""
+        self.marks.show_end(on)
+        self.above.setVisible(not on)
+        self.feet.setVisible(not on)
+        self.rehearsal.setVisible(on)
+        if on:
+            self.player.set_who("reference")
+            self._on_line(with_line=False)
+        self._on_moved()
+
     def next_rate(self) -> None:
         """The next slower rate, or full speed again."""
         self.player.set_rate(RATES[(RATES.index(self.player.rate) + 1) % len(RATES)])
@@ -113,7 +135,7 @@ class WalkPage(QWidget):
         """Turn one of the switches to its other end, by key."""
         switch, act = {
             "who": (self.who, self._on_who), "together": (self.together, self._on_together), "eye": (self.eye, self._on_eye),
-            "line": (self.line, self._on_line), "loop": (self.loop, self.player.set_looped),
+            "line": (self.line, self._on_line), "loop": (self.loop, self.player.set_looped), "rehearse": (self.marks, self.rehearse),
         }[what]  # fmt: skip
         act(not switch.buttons[1].isChecked())
 
@@ -139,7 +161,8 @@ class WalkPage(QWidget):
         place = self._store.session.look.place_m
         self.caption.setText(self.cue(place))
         words = (f"{s.words} ({'reference' if s.who == 'reference' else 'lap'})" for s in course.near(place))
-        self.stop.setText(" · ".join(words) if not self.player.playing else "")
+        hidden = self.player.playing or self.rehearsing
+        self.stop.setText("" if hidden else " · ".join(words))
 
     def cue(self, place_m: float) -> str:
         """The cue for the corner that comes next, or that one is in, up to its slow point."""
@@ -153,6 +176,8 @@ class WalkPage(QWidget):
             first = (
                 loss.reference_marks.slowing_m if loss.reference_marks.slowing_m is not None else loss.corner.start_m
             )
+            if self.rehearsing:
+                return f"{loss.corner.shown} {loss.corner.name}".rstrip()
             early = course.time_s(self.player.who, first) - now <= CUE_S
             return self._words(loss) if early else f"next: {loss.corner.shown} {loss.corner.name}".rstrip()
         return ""

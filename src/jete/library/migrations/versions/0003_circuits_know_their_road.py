@@ -47,6 +47,18 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("circuit_id", "corner", "field", name="pk_guide_fields"),
     )
     op.create_table(
+        "rehearsals",
+        sa.Column("circuit_id", sa.Integer(), nullable=False),
+        sa.Column("driver", sa.String(), nullable=False, server_default=""),
+        sa.Column("corner", sa.Integer(), nullable=False),
+        sa.Column("easiness", sa.Float(), nullable=False),
+        sa.Column("interval_days", sa.Integer(), nullable=False),
+        sa.Column("row", sa.Integer(), nullable=False),
+        sa.Column("due_day", sa.Integer(), nullable=False),
+        sa.ForeignKeyConstraint(["circuit_id"], ["circuits.id"], name="fk_rehearsals_circuit_id_circuits"),
+        sa.PrimaryKeyConstraint("circuit_id", "driver", "corner", name="pk_rehearsals"),
+    )
+    op.create_table(
         "corner_notes",
         sa.Column("circuit_id", sa.Integer(), nullable=False),
         sa.Column("corner", sa.Integer(), nullable=False),

@@ -1,0 +1,108 @@
+"""A rehearsal: what was called this time, and what is kept of it for each person and circuit."""
+
+from __future__ import annotations
+
+import time
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from jete.core.errors import InputError
+from jete.core.walk.rehearse import Call, CallName, Memory, due, expected, judged, quality
+from jete.session.state import Changed, Session
+
+if TYPE_CHECKING:
+    from jete.app.shelf import Shelf
+    from jete.app.store import SessionStore
+    from jete.core.causes.result import CornerLoss
+
+DAY_S = 86_400
+NAMES: tuple[CallName, ...] = ("brake", "turn_in", "pick_up")
+
+
+class Rehearsal(QObject):
+    """Judges calls against the reference; keeps what is known of each corner of its circuit, for one person."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, store: SessionStore, shelf: Shelf) -> None:
+        super().__init__()
+        self._store, self._shelf = store, shelf
+        self.calls: list[Call] = []
+        self.memories: dict[int, Memory] = {}
+        store.changed.connect(self._on_changed)
+
+    def _on_changed(self, session: Session, flags: Changed) -> None:
+        if Changed.RESULT in flags or (Changed.PAGE in flags and session.look.page == "walk"):
+            self.calls = []
+            self.memories = self._kept()
+            self.changed.emit()
+
+    def _corners(self) -> tuple[CornerLoss, ...]:
+        comparison = self._store.comparison
+        return comparison.laps[0].corners if comparison is not None else ()
+
+    def _names(self) -> tuple[CallName, ...]:
+        """What can be asked for: without pedals turn-in alone."""
+        comparison = self._store.comparison
+        bare = comparison is not None and {"brake", "throttle"} & set(comparison.reference.inferred)
+        return ("turn_in",) if bare else NAMES
+
+    def person(self) -> str:
+        """Who rehearses: the driver of the compared lap."""
+        session = self._store.session
+        run = session.run(session.choice.lap.run) if session.choice.lap is not None else None
+        return run.sheet.driver if run is not None else ""
+
+    def call(self, name: CallName) -> Call | None:
+        """Call something where the place is; the first call for each mark counts."""
+        if name not in self._names():
+            return None
+        call = judged(name, self._store.session.look.place_m, self._corners())
+        if call is not None and not any((c.corner, c.name) == (call.corner, call.name) for c in self.calls):
+            self.calls.append(call)
+            self.changed.emit()
+        return call
+
+    def keep(self) -> None:
+        """Keep what is known of the corners that were called, and begin anew."""
+        today = int(time.time()) // DAY_S
+        after: dict[int, Memory] = {}
+        for loss in self._corners():
+            mine = [c for c in self.calls if c.corner == loss.corner.number]
+            if mine and loss.corner.id is not None:
+                answer = quality(mine, len(expected(loss, self._names())))
+                after[loss.corner.id] = self.memories.get(loss.corner.id, Memory()).after(answer, today)
+        if after and self._write(after):
+            self.memories = {**self.memories, **after}
+        self.calls = []
+        self.changed.emit()
+
+    def _write(self, memories: dict[int, Memory]) -> bool:
+        lap = self._store.session.choice.lap
+        if lap is None or self._shelf.location is None:
+            return False
+        place = self._shelf.library().circuits.place(lap.run)
+        return place is not None and self._shelf.write(lambda x: x.guides.remember(place, self.person(), memories))
+
+    def _kept(self) -> dict[int, Memory]:
+        lap = self._store.session.choice.lap
+        if lap is None or self._shelf.location is None:
+            return {}
+        try:
+            library = self._shelf.library()
+            place = library.circuits.place(lap.run)
+            return library.guides.remembered(place, self.person()) if place is not None else {}
+        except InputError:
+            return {}
+
+    def due(self) -> list[int]:
+        """The corners (numbers) that are to come again today, the least known first."""
+        numbers = {c.corner.id: c.corner.number for c in self._corners() if c.corner.id is not None}
+        return [numbers[i] for i in due(self.memories, list(numbers), int(time.time()) // DAY_S)]
+
+    def unknown_words(self) -> str:
+        """Which corners are not known yet."""
+        shown = {c.corner.number: c.corner.shown for c in self._corners()}
+        left = [shown[n] for n in self.due() if n in shown]
+        return f"Not known yet, or due again: {', '.join(left)}." if left else "All corners are known for today."
