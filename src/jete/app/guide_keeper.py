@@ -18,6 +18,8 @@ if TYPE_CHECKING:
     from jete.library.guide_book import Made
 
 GUIDING = "making the guide"
+# Of fewer good laps there is no spread.
+FEWEST = 3
 
 
 class GuideKeeper(QObject):
@@ -46,8 +48,15 @@ class GuideKeeper(QObject):
         about = Changed.PAGE | Changed.CHOICE | Changed.RESULT | Changed.PASSES
         if session.look.page != "guide" or not flags & about:
             return
-        if session.choice.reference != self._of or flags & (Changed.RESULT | Changed.PASSES):
+        known = self._store.passes
+        more = Changed.PASSES in flags and known is not None and known.left == 0 and self._store.guide is not None
+        if session.choice.reference != self._of or Changed.RESULT in flags or (more and self._lacks_spread()):
             self.make()
+
+    def _lacks_spread(self) -> bool:
+        """Whether the guide was made before the passes of the good laps were."""
+        made = self._store.guide
+        return made is not None and made.laps < FEWEST
 
     def make(self) -> None:
         """Make the guide of the reference."""

@@ -18,12 +18,14 @@ if TYPE_CHECKING:
     from jete.library.library import Library
 
 READING_PASSES, MAKING_PASSES = "reading passes", "making passes"
+# The pages that need passes.
+PAGES = ("corner", "guide")
 # Who steps through the corners does not stop at each of them.
 STAYED_MS = 60
 
 
 class PassKeeper(QObject):
-    """Follows the page Corner: puts the passes of its corner into the store, and has missing ones made."""
+    """Follows the pages Corner and Guide: puts the passes of the selected corner into the store, and has missing ones made."""
 
     made = pyqtSignal(int, int)
     _so_far = pyqtSignal(int, int)
@@ -53,7 +55,7 @@ class PassKeeper(QObject):
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         about = Changed.PAGE | Changed.CORNER | Changed.RESULT | Changed.RUNS
-        if session.look.page == "corner" and flags & about and self._corner() is not None:
+        if session.look.page in PAGES and flags & about and self._corner() is not None:
             self._stayed.start()
 
     def _corner(self) -> int | None:
@@ -99,7 +101,7 @@ class PassKeeper(QObject):
 
     def _on_made(self, count: int) -> None:
         self.made.emit(0, 0)
-        if count and self._store.session.look.page == "corner":
+        if count and self._store.session.look.page in PAGES:
             self._stayed.start()
 
 

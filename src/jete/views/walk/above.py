@@ -6,7 +6,7 @@ from math import atan2, cos, pi, sin
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QSize
+from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -100,7 +100,7 @@ class WalkAbove(QWidget):
             points = np.array([scene.drawn.point(p, scene.played.line) for p in (ends[k], ends[k + 1])])
             x, y = view.px(points)
             role = "unexplained" if abs(rate) < 0.1 * FULL_TINT else "loss" if rate > 0.0 else "gain"
-            painter.setPen(QPen(theme.color(role, 40 + round(140 * k / TRAIL_CUTS)), 7.0))
+            painter.setPen(QPen(theme.color(role, 40 + round(140 * k / TRAIL_CUTS)), 7.0, cap=Qt.PenCapStyle.FlatCap))
             painter.drawLine(QPointF(x[0], y[0]), QPointF(x[1], y[1]))
 
     def _paint_landmarks(self, painter: QPainter, theme: Theme, view: _View, scene: Scene) -> None:
