@@ -60,10 +60,8 @@ class PassKeeper(QObject):
 
     def _corner(self) -> int | None:
         """The id of the shown corner."""
-        comparison = self._store.comparison
-        number = self._store.session.look.corner
-        found = () if comparison is None else comparison.corners
-        return next((c.id for c in found if c.number == number), None)
+        loss = self._store.corner
+        return loss.corner.id if loss is not None else None
 
     def read_again(self) -> None:
         """Show the passes as the shelf has them now."""

@@ -14,7 +14,7 @@ from jete.session.state import Changed, Choice, Session, difference
 
 if TYPE_CHECKING:
     from jete.app.results import CornerPasses, Evenness, RoadResult, RunResult
-    from jete.core.causes.result import Comparison
+    from jete.core.causes.result import Comparison, CornerLoss
     from jete.library.guide_book import Made
 
     Operation = Callable[[Session], Session]
@@ -68,6 +68,13 @@ class SessionStore(QObject):
     def evenness(self) -> Evenness | None:
         """How alike the corners of the shown run are driven."""
         return self._results.evenness
+
+    @property
+    def corner(self) -> CornerLoss | None:
+        """The selected corner of the comparison's first lap."""
+        comparison, number = self._results.comparison, self._session.look.corner
+        found = comparison.laps[0].corners if comparison is not None else ()
+        return next((c for c in found if c.corner.number == number), None)
 
     @property
     def road(self) -> RoadResult | None:

@@ -65,7 +65,10 @@ def from_landmark_short(told: FromLandmark, units: Units = METRIC) -> str:
     >>> from_landmark_short(FromLandmark(Landmark(1, LandmarkKind.BOARD, 0.0, "100"), -9.2))
     '9 m before 100 board'
     """
-    name = landmark_short(told.landmark)
+    return _told(told, landmark_short(told.landmark), units)
+
+
+def _told(told: FromLandmark, name: str, units: Units) -> str:
     if abs(told.metres) < AT_M:
         return f"at {name}"
     return f"{units.length_text(abs(told.metres))} {'past' if told.metres > 0.0 else 'before'} {name}"
@@ -78,10 +81,7 @@ def from_landmark(told: FromLandmark, units: Units = METRIC) -> str:
     >>> from_landmark(FromLandmark(Landmark(1, LandmarkKind.BOARD, 0.0, "100"), -9.2))
     '9 m before the 100 board'
     """
-    name = landmark_words(told.landmark)
-    if abs(told.metres) < AT_M:
-        return f"at the {name}"
-    return f"{units.length_text(abs(told.metres))} {'past' if told.metres > 0.0 else 'before'} the {name}"
+    return _told(told, f"the {landmark_words(told.landmark)}", units)
 
 
 def place_words(place_m: float | None, circuit: CircuitOnAxis | None, units: Units = METRIC) -> str:

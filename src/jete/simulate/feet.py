@@ -20,45 +20,22 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.simulate.acts import NEVER_M, Act, in_lap, shaken, with_faults
 from jete.simulate.circuit import Circuit, RoadCorner
 from jete.simulate.driver import Fault, LapPlan, Trace, TrueCorner
-from jete.simulate.habits import Habits, draw_habits
+from jete.simulate.habits import draw_habits
 from jete.simulate.vehicle import Vehicle
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
+    from collections.abc import Sequence
 
 RATE_HZ = 200.0
 # A trace begins and ends so far from the lap that counts, in laps.
 LEAD, END = 0.55, 2.55
 # Slower than this no corner is taken.
 SLOWEST_MPS = 9.0
-NEVER_M = 1e9
-# One standard deviation, from lap to lap, of brake point, release and pick-up (metres) and of the lowest speed (share).
-SHAKEN = (1.2, 0.5, 1.0, 0.004)
-# Who lifts for a bend that others take flat does it so far before it.
-LIFTS_BEFORE_M = 25.0
 # A bend that asks for no more slowing than this is taken flat.
 FLAT_MPS = 1.5
-
-
-@dataclass(frozen=True)
-class Act:
-    """What is planned for one corner of a lap; places in metres of the running road."""
-
-    corner: int
-    brake_m: float | None
-    slowed_m: float
-    slow_mps: float
-    pickup_m: float
-    habits: Habits
-    arrives_mps: float = 0.0
-    lift_m: float = 0.0
-    dip_s: float = 0.0
-    drive: float = 1.0
-    rolls_from_m: float = NEVER_M
-    gear: int = 0
-    lifts_s: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -86,7 +63,7 @@ def drive_with_feet(
         level: share of the grip that the driver uses.
     """
     acts = _nominal(circuit, vehicle, seed, level)
-    faulty = [_with_faults(a, faults, vehicle) if _lap_of(a, circuit) == 1 else a for a in acts]
+    faulty = [with_faults(a, faults, vehicle) if _lap_of(a, circuit) == 1 else a for a in acts]
     march = _March(circuit, vehicle, faulty, (LEAD, END))
     march.run()
     return march.trace()
@@ -110,32 +87,13 @@ def drive_stint_with_feet(
     count = len(circuit.corners)
     nominal = _nominal(circuit, vehicle, seed, level)[count : 2 * count]
     acts = [
-        _shaken(_with_faults(_in_lap(act, lap, plan, circuit.length_m), plan.faults, vehicle), rng)
+        shaken(with_faults(in_lap(act, lap, plan, circuit.length_m), plan.faults, vehicle), rng)
         for lap, plan in enumerate(laps)
         for act in nominal
     ]
     march = _March(circuit, vehicle, acts, (LEAD, len(laps) - 0.7), laps, wind)
     march.run()
     return march.trace()
-
-
-def _in_lap(act: Act, lap: int, plan: LapPlan, length_m: float) -> Act:
-    """An act of lap 1 in another lap, on a road with another grip: less of it asks for less speed and an earlier brake."""
-    by, grip = (lap - 1) * length_m, plan.grip
-    brake = None if act.brake_m is None else act.slowed_m - (act.slowed_m - act.brake_m) / grip + by
-    rolls = act.rolls_from_m + by if act.rolls_from_m < NEVER_M else NEVER_M
-    moved = replace(act, slowed_m=act.slowed_m + by, pickup_m=act.pickup_m + by, rolls_from_m=rolls, brake_m=brake)
-    return replace(moved, slow_mps=act.slow_mps * sqrt(grip), gear=dict(plan.gears).get(act.corner, 0))
-
-
-def _shaken(act: Act, rng: np.random.Generator) -> Act:
-    """An act as a person does it once: a metre here, a metre there."""
-    brake, slowed, pickup, speed = rng.normal(0.0, SHAKEN)
-    if act.brake_m is None:
-        return act
-    pickup_m = max(act.pickup_m + pickup, act.slowed_m + slowed + 1.0)
-    moved = replace(act, brake_m=act.brake_m + brake, slowed_m=act.slowed_m + slowed, pickup_m=pickup_m)
-    return replace(moved, slow_mps=act.slow_mps * (1.0 + speed))
 
 
 @lru_cache(maxsize=4)
@@ -184,55 +142,6 @@ def _tightest(kappa: np.ndarray, corner: RoadCorner, step: float) -> tuple[float
     tight = np.flatnonzero(part >= 0.9 * part.max())
     turned = int(np.argmax(part >= 0.5 * part.max()))
     return (first + turned) * step, (first + int(tight[0])) * step, (first + int(tight[-1])) * step
-
-
-def _with_faults(act: Act, faults: tuple[Fault, ...], vehicle: Vehicle) -> Act:
-    """An act as the faults of its corner change it."""
-    for fault in faults:
-        if fault.corner == act.corner and fault.kind == "lifts":
-            act = replace(act, lift_m=act.slowed_m - LIFTS_BEFORE_M, lifts_s=fault.size)
-        elif fault.corner == act.corner and act.brake_m is not None:
-            act = _CHANGES[fault.kind](act, fault.size, vehicle)
-    return replace(act, pickup_m=max(act.pickup_m, act.slowed_m + 1.0))
-
-
-def _moved(act: Act, brake: float, slowed: float) -> Act:
-    assert act.brake_m is not None
-    return replace(act, brake_m=act.brake_m + brake, slowed_m=act.slowed_m + slowed)
-
-
-def _slower(act: Act, by_mps: float, vehicle: Vehicle) -> Act:
-    """Another speed to be reached, by braking as hard from an earlier or later place."""
-    to = act.slow_mps + by_mps
-    hard = act.habits.hardest * vehicle.braking_g * 9.81 * 0.8
-    longer = 0.5 * (act.slow_mps**2 - to**2) / hard
-    return replace(_moved(act, -longer, 0.0), slow_mps=to)
-
-
-def _coasts(act: Act, seconds: float, vehicle: Vehicle) -> Act:
-    """Lifts so long before the brake."""
-    assert act.brake_m is not None
-    fast = act.arrives_mps
-    lost = -float(vehicle.coast_mps2(fast)) * seconds
-    later = lost * fast / (act.habits.hardest * vehicle.braking_g * 9.81 * 0.8)
-    return replace(act, lift_m=act.brake_m + later - seconds * fast, brake_m=act.brake_m + later)
-
-
-_CHANGES: dict[str, Callable[[Act, float, Vehicle], Act]] = {
-    "early_braking": lambda a, d, _: _moved(a, -d, -d),
-    "late_braking": lambda a, d, _: _moved(a, d, d),
-    "soft_braking": lambda a, d, _: _moved(a, -d, 0.0),
-    "hard_braking": lambda a, d, _: _moved(a, d, 0.0),
-    "overslowing": lambda a, kmh, v: _slower(a, -kmh / 3.6, v),
-    "more_speed": lambda a, kmh, v: _slower(a, kmh / 3.6, v),
-    "coasting": _coasts,
-    "late_throttle": lambda a, d, _: replace(a, pickup_m=a.pickup_m + d),
-    "waiting_foot": lambda a, d, _: replace(a, pickup_m=a.pickup_m + d, rolls_from_m=min(a.rolls_from_m, a.pickup_m)),
-    "early_throttle": lambda a, d, _: replace(a, pickup_m=max(a.pickup_m - d, a.slowed_m + 1.0)),
-    "throttle_hesitation": lambda a, s, _: replace(a, dip_s=s),
-    "slow_exit": lambda a, share, _: replace(a, drive=1.0 - share),
-    "fast_exit": lambda a, share, _: replace(a, drive=1.0 + share),
-}
 
 
 class _March:

@@ -67,9 +67,7 @@ class CircuitEditing(QObject):
 
     def _corner(self) -> CornerLoss | None:
         """The selected corner, where it belongs to a circuit; else it is said that it does not."""
-        comparison, number = self._store.comparison, self._store.session.look.corner
-        found = () if comparison is None else comparison.laps[0].corners
-        corner = next((c for c in found if c.corner.number == number), None)
+        corner = self._store.corner
         if corner is not None and (
             corner.corner.id is None or self._store.road is None or self._store.road.circuit is None
         ):

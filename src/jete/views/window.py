@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import partial
-from html import escape
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,7 +12,6 @@ from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon
 from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QMenu,
     QProgressBar,
@@ -31,7 +29,6 @@ from jete.app.errors import write_log
 from jete.app.player import Player
 from jete.app.rehearsal import NAMES, Rehearsal
 from jete.core.errors import InputError
-from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import PAGES, Changed, Session
 from jete.views.circuit import CircuitEditing
@@ -42,6 +39,7 @@ from jete.views.keys import KeysDialog
 from jete.views.labels import ElidedLabel, plain
 from jete.views.laps.page import LapsPage
 from jete.views.ledger.page import LedgerPage
+from jete.views.pair import PairLabel
 from jete.views.ribbon import Ribbon
 from jete.views.traces.corner import CornerTraces
 from jete.views.traces.panels_dialog import PanelsDialog
@@ -65,8 +63,6 @@ if TYPE_CHECKING:
 PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger", "corner": "Corner", "walk": "Walk", "guide": "Guide"}
 TOLD_MS = 8000
 LAID_OUT_SHARE = 0.9
-# What rounds to nothing at three decimals is neither lost nor gained.
-LEAST_SHOWN_S = 0.0005
 
 
 class Window(QMainWindow):
@@ -108,8 +104,7 @@ class Window(QMainWindow):
         self._pages.addWidget(self.walk_page)
         self._pages.addWidget(self.guide_page)
         self._page_buttons: dict[str, QPushButton] = {}
-        self.pair = QLabel()
-        self.pair.setMinimumWidth(1)
+        self.pair = PairLabel(store)
         self.told = ElidedLabel()
         self._told_until = QTimer(self)
         self._told_until.setSingleShot(True)
@@ -180,8 +175,6 @@ class Window(QMainWindow):
         self.told.setAlignment(Qt.AlignmentFlag.AlignVCenter)
         head.addSpacing(2 * theme.SPACE)
         head.addWidget(self.told, 1)
-        self.pair.setObjectName("pair")
-        self.pair.setTextFormat(Qt.TextFormat.RichText)
         head.addWidget(self.pair)
         return head
 
@@ -262,7 +255,6 @@ class Window(QMainWindow):
         if Changed.UNDO in flags:
             self._enable(session)
         if flags & (Changed.CHOICE | Changed.RESULT | Changed.RUNS | Changed.DISPLAY):
-            self.pair.setText(self._pair_text(session))
             self._enable(session)
 
     def _show_display(self, session: Session) -> None:
@@ -275,33 +267,6 @@ class Window(QMainWindow):
         self._pages.setCurrentIndex(PAGES.index(page))
         for name, button in self._page_buttons.items():
             button.setChecked(name == page)
-
-    def _pair_text(self, session: Session) -> str:
-        """Both laps in their colours, and the gap in the colour of loss or gain."""
-        t = theme.THEMES[session.display.theme]
-        parts = [f"<span style='color:{t.reference}'>{_short(session.label(session.choice.reference))}</span>"]
-        parts.append(f"<span style='color:{t.lap}'>{_short(session.label(session.choice.lap))}</span>")
-        text = (
-            f"&nbsp; <span style='color:{t.muted}'>compared with</span> &nbsp;".join(reversed(parts))
-            if session.choice.lap
-            else ""
-        )
-        comparison = self._store.comparison
-        if comparison is not None and text:
-            gap = comparison.laps[0].gap_s
-            text += self._over_text(session)
-            role = t.muted if abs(gap) < LEAST_SHOWN_S else t.loss if gap > 0 else t.gain
-            text += f"&nbsp;&nbsp; <b style='color:{role}'>{difference(gap)} s</b>"
-        return text
-
-    def _over_text(self, session: Session) -> str:
-        """The laps laid over, by number in the colours of their lines."""
-        t, parts = theme.THEMES[session.display.theme], []
-        for number, key in enumerate(session.choice.over):
-            same = session.choice.lap is not None and key.run == session.choice.lap.run
-            label = f"lap {key.lap}" if same else _short(session.label(key), 28)
-            parts.append(f"<span style='color:{t.over_color(number).name()}'>{label}</span>")
-        return f"&nbsp; <span style='color:{t.muted}'>over</span> &nbsp;" + " ".join(parts) if parts else ""
 
     def _enable(self, session: Session) -> None:
         """Actions that can't be done now are greyed; undo says what it undoes."""
@@ -497,8 +462,3 @@ class Window(QMainWindow):
         self._shelf.close()
         self._keep_view(location)
         super().closeEvent(event)
-
-
-def _short(text: str, most: int = 44) -> str:
-    """A long label with its middle left out, for a text that is read as HTML."""
-    return escape(text if len(text) <= most else f"{text[: most // 2 - 1]}…{text[-(most // 2 - 1) :]}")

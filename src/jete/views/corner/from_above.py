@@ -101,9 +101,7 @@ class FromAbove(QWidget):
             self.update()
 
     def _loss(self) -> CornerLoss | None:
-        comparison = self._store.comparison
-        found = comparison.laps[0].corners if comparison is not None else ()
-        return next((c for c in found if c.corner.number == self._store.session.look.corner), None)
+        return self._store.corner
 
     def _drawn(self) -> Drawn | None:
         road = self._store.road

@@ -142,9 +142,7 @@ class CornerPage(QWidget):
 
     def loss(self) -> CornerLoss | None:
         """The selected corner of the comparison."""
-        comparison = self._store.comparison
-        found = comparison.laps[0].corners if comparison is not None else ()
-        return next((c for c in found if c.corner.number == self._store.session.look.corner), None)
+        return self._store.corner
 
     def _fill(self) -> None:
         display, comparison, loss = self._store.session.display, self._store.comparison, self.loss()

@@ -60,10 +60,8 @@ class Shapes(QWidget):
             self.update()
 
     def _load(self) -> None:
-        comparison, number = self._store.comparison, self._store.session.look.corner
-        found = comparison.laps[0].corners if comparison is not None else ()
-        loss = next((c for c in found if c.corner.number == number), None)
-        key = (id(comparison), number, self._store.session.display)
+        comparison, loss = self._store.comparison, self._store.corner
+        key = (id(comparison), self._store.session.look.corner, self._store.session.display)
         if key == self._for:
             return
         self._for = key

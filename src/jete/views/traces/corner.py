@@ -87,9 +87,7 @@ class CornerTraces(Traces):
 
     def loss(self) -> CornerLoss | None:
         """The selected corner."""
-        comparison = self._store.comparison
-        found = comparison.laps[0].corners if comparison is not None else ()
-        return next((c for c in found if c.corner.number == self._store.session.look.corner), None)
+        return self._store.corner
 
     def _load(self) -> None:
         super()._load()
