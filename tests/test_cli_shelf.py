@@ -289,3 +289,13 @@ def test_a_guide_is_written_on_the_command_line(tmp_path: Path, capsys: pytest.C
     assert main(["guide", INES, "--out", str(tmp_path / "guide.md")]) == 0
     assert main(["guide", INES, "--out", str(tmp_path / "guide.doc")]) == 2
     assert "no kind of guide" in capsys.readouterr().err
+
+
+def test_what_a_lap_kept_of_a_guide_is_told(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["guide", f"{INES}:4", "--against", f"{INES}:3", "--json", "-"]) == 0
+    own = [c["kept"] for c in json.loads(capsys.readouterr().out)["cards"]]
+    assert main(["guide", f"{INES}:4", "--against", f"{TOMASZ}:2", "--json", "-"]) == 0
+    other = [c["kept"] for c in json.loads(capsys.readouterr().out)["cards"]]
+    assert all(set(k) <= {"brake", "turn_in", "lowest_speed", "pick_up", "gear", "brushes"} for k in own)
+    missed = [sum(not v for k in kept for v in k.values()) for kept in (own, other)]
+    assert missed[0] < missed[1]

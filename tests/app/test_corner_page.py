@@ -248,3 +248,18 @@ def test_the_page_is_painted_at_any_size_and_in_the_dark(page: Application, size
     for number in range(1, 13):
         page.store.look_at(lambda s, n=number: ops.select_corner(s, n))
         page.window.grab()
+
+
+def test_metres_count_from_the_landmark_one_brakes_by(page: Application, qtbot: QtBot) -> None:
+    traces, road = page.window.corner_traces, page.store.road
+    assert road is not None
+    assert road.circuit is not None
+    qtbot.keyClick(page.window, "d", Qt.KeyboardModifier.ShiftModifier)
+    told = road.circuit.told(loss(page).reference_marks.slowing_m or 0.0)
+    assert told is not None
+    assert traces._piece is not None
+    assert traces._piece.origin_m == told.landmark.circuit_m
+    assert traces._origin_words.endswith("board")
+    traces.grab()
+    qtbot.keyClick(page.window, "d", Qt.KeyboardModifier.ShiftModifier)
+    assert traces._piece.origin_m == loss(page).corner.apex_m

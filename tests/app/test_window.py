@@ -341,7 +341,7 @@ def test_no_two_actions_share_a_key_and_every_action_is_in_a_menu() -> None:
 
 
 def test_long_names_are_shortened_in_the_head(opened: Application) -> None:
-    from jete.views.window import _short
+    from jete.views.pair import _short
 
     assert len(_short("x" * 200)) <= 44
     assert _short("short") == "short"

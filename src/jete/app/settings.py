@@ -24,6 +24,7 @@ _ALLOWED: dict[str, tuple[object, ...]] = {
     "whole_run": (True, False),
     "by_phase": (True, False),
     "by_landmark": (True, False),
+    "from_apex": (True, False),
     "beside": BESIDE,
     "scope": tuple(SCOPES),
     "ways": tuple(WAYS),

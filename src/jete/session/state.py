@@ -152,7 +152,7 @@ class Look:
 class Display:
     """Theme, units, panels, the order of the ledger, what it sums up and divides by: remembered between starts.
 
-    ``by_landmark``: places are told from landmarks, with the metres beside them, else in metres
+    ``from_apex``: the corner's metres count from its apex, else from the landmark one brakes by.  ``by_landmark``: places are told from landmarks, with the metres beside them, else in metres
     only.  On the page Corner: what stands ``beside`` the traces, whose passes are shown
     (``scope``), which two of their numbers are the ``dots``, and what tells two ``ways`` apart.
 
@@ -168,6 +168,7 @@ class Display:
     whole_run: bool = False
     by_phase: bool = False
     by_landmark: bool = True
+    from_apex: bool = True
     beside: str = "shapes"
     scope: str = "driver"
     dots: tuple[str, str] = ("throttle_on_m", "whole_s")

@@ -20,7 +20,7 @@ from jete.report.corner import PLACES, shown_marks
 from jete.report.seat import landmark_short
 from jete.report.units import plain, units_of
 from jete.session.state import Changed, Session
-from jete.views.canvas import ticks
+from jete.views.canvas import polygon, ticks
 from jete.views.traces.curves import Line, Panel, since
 from jete.views.traces.painter import Strip, room, rule
 from jete.views.traces.widget import Traces
@@ -37,6 +37,8 @@ BEFORE_M, PAST_M = 30.0, 20.0
 # The straight takes this share of the width, however long it is.
 STRAIGHT_SHARE = 0.22
 ROW_PX = 15
+# The strip of the road's height; a road that rises by less than this over the piece is level for the eye.
+HEIGHT_PX, LEAST_RISE_M = 24, 2.0
 # Two flags nearer than this stand at one place for the eye.
 TOGETHER_PX = 26.0
 LEAST_TOLD_M = 0.5
@@ -80,6 +82,7 @@ class CornerTraces(Traces):
     def __init__(self, store: SessionStore) -> None:
         self._piece: Piece | None = None
         self._drawn: dict[str, Panel] = {}
+        self._origin_words = "apex"
         super().__init__(store)
         self.setObjectName("corner-traces")
         self.setAccessibleName("Traces of the corner, counted from its apex")
@@ -96,7 +99,8 @@ class CornerTraces(Traces):
     def _lay_piece(self) -> None:
         """Lay the panels of the selected corner on its own axis."""
         loss = self.loss()
-        self._piece = piece_of(loss, loss.corner.apex_m) if loss is not None else None
+        self._origin_words, origin = self._counted_from(loss) if loss is not None else ("apex", 0.0)
+        self._piece = piece_of(loss, origin) if loss is not None else None
         self._pixmap = None
         if loss is None or self._piece is None:
             self._drawn = {}
@@ -105,6 +109,15 @@ class CornerTraces(Traces):
             n: since(p, loss.window.start_m, loss.corner.shown) if n == "gap" else p for n, p in self._panels.items()
         }
         self._drawn = {n: _laid(p, self._piece) for n, p in panels.items()}
+
+    def _counted_from(self, loss: CornerLoss) -> tuple[str, float]:
+        """What metres count from: the apex, or the landmark by which the reference brakes."""
+        road, mark = self._store.road, loss.reference_marks.slowing_m
+        circuit = road.circuit if road is not None else None
+        told = circuit.told(mark) if circuit is not None and mark is not None else None
+        if self._store.session.display.from_apex or told is None:
+            return "apex", loss.corner.apex_m
+        return landmark_short(told.landmark), told.landmark.circuit_m
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         super()._on_changed(session, flags)
@@ -228,7 +241,7 @@ class CornerTraces(Traces):
             painter.drawText(
                 QRectF(x - 40, y, 80, room().axis),
                 Qt.AlignmentFlag.AlignCenter,
-                "apex" if value == 0.0 else plain(value, 0),
+                self._origin_words if value == 0.0 else plain(value, 0),
             )
         if piece.share < 1.0:
             left = frame.x(piece.bend_m) + 4
@@ -239,6 +252,36 @@ class CornerTraces(Traces):
                 text,
             )
         self._paint_landmarks(painter, theme)
+        self._paint_height(painter, theme)
+
+    def floor_px(self) -> float:
+        """Room for the road's height, where it is known."""
+        road = self._store.road
+        return (
+            HEIGHT_PX * scale()
+            if road is not None and road.profile is not None and road.profile.source == "altitude"
+            else 0.0
+        )
+
+    def _paint_height(self, painter: QPainter, theme: Theme) -> None:
+        """The road's height as a thin profile under the panels, with how much it goes up or down."""
+        road, piece, frame = self._store.road, self._piece, self.frame()
+        if road is None or road.profile is None or piece is None or not self.floor_px():
+            return
+        places = np.linspace(piece.start_m, piece.end_m, 120)
+        height = np.interp(places, road.profile.place_m, road.profile.height_m)
+        top, room_px = self.height() - room().axis - self.floor_px() + 2, self.floor_px() - 6
+        rise = max(float(np.ptp(height)), LEAST_RISE_M)
+        x = np.array([frame.x(self.along(p)) for p in places.tolist()])
+        y = top + room_px - (height - float(height.min())) / rise * room_px
+        painter.setPen(QPen(theme.color("muted"), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(polygon(x, y))
+        painter.setFont(font(SMALL_PX - 2))
+        words = units_of(self._store.session.display).length_text(float(np.ptp(height)), 1)
+        painter.drawText(
+            QRectF(frame.right + 8, top - 4, room().right, 16), Qt.AlignmentFlag.AlignLeft, f"height {words}"
+        )
 
     def _paint_landmarks(self, painter: QPainter, theme: Theme) -> None:
         """Landmarks as short ticks on the panels' floor, named where there is room."""

@@ -85,6 +85,10 @@ class Traces(QWidget):
         """Room above the panels."""
         return 2.0 + room().numbers
 
+    def floor_px(self) -> float:
+        """Room between the panels and the axis."""
+        return 0.0
+
     def frame(self) -> Frame:
         """Where the axis lies at present."""
         return Frame(room().left, max(self.width() - room().right, room().left + 50), *self.span())
@@ -95,7 +99,7 @@ class Traces(QWidget):
         # What was not logged keeps its title, and leaves its room to the others.
         weights = [0.0 if p.empty else shown(p.name).weight for p in panels]
         total = sum(weights) or 1.0
-        free = self.height() - room().axis - room().head * len(panels) - self.top_px() - 2
+        free = self.height() - room().axis - room().head * len(panels) - self.top_px() - self.floor_px() - 2
         out, top = [], self.top_px()
         for panel, weight in zip(panels, weights, strict=True):
             height = max(free * weight / total, 2.0 if panel.empty else 12.0)

@@ -51,7 +51,7 @@ def upgrade() -> None:
         sa.Column("circuit_id", sa.Integer(), nullable=False),
         sa.Column("driver", sa.String(), nullable=False, server_default=""),
         sa.Column("corner", sa.Integer(), nullable=False),
-        sa.Column("easiness", sa.Float(), nullable=False),
+        sa.Column("easiness", sa.Double(), nullable=False),
         sa.Column("interval_days", sa.Integer(), nullable=False),
         sa.Column("row", sa.Integer(), nullable=False),
         sa.Column("due_day", sa.Integer(), nullable=False),
