@@ -97,7 +97,8 @@ class FromAbove(QWidget):
         if flags & (Changed.RESULT | Changed.CORNER):
             self._zoom, self._moved = 1.0, (0.0, 0.0)
         if flags & (Changed.RESULT | Changed.CORNER | Changed.PLACE | Changed.DISPLAY):
-            self.setAccessibleDescription(self.words())
+            if self.isVisible():
+                self.setAccessibleDescription(self.words())
             self.update()
 
     def _loss(self) -> CornerLoss | None:

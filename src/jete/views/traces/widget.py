@@ -19,7 +19,7 @@ from jete.views.traces.curves import Panel, panels_of, since
 from jete.views.traces.painter import Frame, Strip, paint, room, rule
 
 if TYPE_CHECKING:
-    from PyQt6.QtGui import QMouseEvent, QPaintEvent, QResizeEvent, QWheelEvent
+    from PyQt6.QtGui import QMouseEvent, QPaintEvent, QResizeEvent, QShowEvent, QWheelEvent
 
     from jete.app.store import SessionStore
 
@@ -121,7 +121,8 @@ class Traces(QWidget):
         if flags & (Changed.RESULT | Changed.DISPLAY | Changed.RANGE):
             self._pixmap = None
         if flags & (Changed.RESULT | Changed.DISPLAY | Changed.RANGE | Changed.PLACE | Changed.CORNER):
-            self.setAccessibleDescription(self._spoken())
+            if self.isVisible():
+                self.setAccessibleDescription(self._spoken())
             self.update()
 
     def _load(self) -> None:
@@ -146,6 +147,11 @@ class Traces(QWidget):
         """The panels are painted anew at another size."""
         self._pixmap = None
         super().resizeEvent(event)
+
+    def showEvent(self, event: QShowEvent | None) -> None:  # noqa: N802 - Qt's name
+        """What was not read aloud while it was hidden."""
+        self.setAccessibleDescription(self._spoken())
+        super().showEvent(event)
 
     def paintEvent(self, _: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
         """Panels from the pixmap, place line and read-out over them."""

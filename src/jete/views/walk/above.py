@@ -108,7 +108,8 @@ class WalkAbove(QWidget):
         if road is None or road.circuit is None:
             return
         painter.setFont(font(SMALL_PX - 2))
-        for mark in road.circuit.book.landmarks:
+        reach = view.reach_m()
+        for mark in (m for m in road.circuit.book.landmarks if abs(m.circuit_m - scene.played.place_m) < reach):
             a, b = scene.drawn.point(mark.circuit_m - 1.0), scene.drawn.point(mark.circuit_m + 1.0)
             long = max(float(np.hypot(b[0] - a[0], b[1] - a[1])), 1e-6)
             aside = {"left": ASIDE_M, "right": -ASIDE_M}.get(mark.side, 0.0)
@@ -151,10 +152,14 @@ class _View:
         c, s = cos(self._turn), sin(self._turn)
         return self._x + self.px_per_m * (c * dx - s * dy), self._y - self.px_per_m * (s * dx + c * dy)
 
+    def reach_m(self) -> float:
+        """How far along the road something may be and still be in the picture."""
+        return 1.6 * max(self._x, self._y) / self.px_per_m + 40.0
+
     def near(self, scene: Scene) -> tuple[int, int]:
         """Which places may be in the picture."""
         place = scene.drawn.place_m
-        reach = 1.6 * max(self._x, self._y) / self.px_per_m + 40.0
+        reach = self.reach_m()
         lo, hi = np.searchsorted(place, [scene.played.place_m - reach, scene.played.place_m + reach])
         return int(lo), int(hi)
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import BODY_PX, SMALL_PX, THEMES, Theme, font, scale
@@ -113,12 +113,8 @@ class WalkFeet(QWidget):
             if filled:
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(theme.color(role, 60))
-                shape = [
-                    QPointF(x[0], floor),
-                    *(QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)),
-                    QPointF(x[-1], floor),
-                ]
-                painter.drawPolygon(QPolygonF(shape))
+                around = np.concatenate([[x[0]], x, [x[-1]]]), np.concatenate([[floor], y, [floor]])
+                painter.drawPolygon(polygon(*around))
             painter.setPen(QPen(theme.color(role), 1.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolyline(polygon(x, y))

@@ -15,6 +15,7 @@ from jete.app.theme import SMALL_PX, THEMES, Theme, font
 from jete.core.circuit.landmarks import LandmarkKind
 from jete.core.walk.seat import Camera, RoadAhead, eye_on, road_ahead
 from jete.report.seat import landmark_short
+from jete.views.canvas import polygon
 from jete.views.walk.scene import Scene, scene_of
 
 if TYPE_CHECKING:
@@ -98,14 +99,13 @@ class WalkSeat(QWidget):
     def _paint_road(self, painter: QPainter, theme: Theme, camera: Camera, ahead: RoadAhead) -> None:
         left, right = camera.seen(ahead.left_m), camera.seen(ahead.right_m)
         ok = np.isfinite(left[2]) & np.isfinite(right[2])
-        outline = [QPointF(x, y) for x, y in zip(left[0][ok].tolist(), left[1][ok].tolist(), strict=True)]
-        back = [QPointF(x, y) for x, y in zip(right[0][ok][::-1].tolist(), right[1][ok][::-1].tolist(), strict=True)]
+        edges = [(e[0][ok], e[1][ok]) for e in (left, right)]
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.color("selected"))
-        painter.drawPolygon(QPolygonF([*outline, *back]))
+        painter.drawPolygon(polygon(*(np.concatenate([a, b[::-1]]) for a, b in zip(*edges, strict=True))))
         painter.setPen(QPen(theme.color("ink"), 1.6))
-        painter.drawPolyline(QPolygonF(outline))
-        painter.drawPolyline(QPolygonF(back))
+        for edge in edges:
+            painter.drawPolyline(polygon(*edge))
         middle = camera.seen(ahead.middle_m)
         painter.setPen(QPen(theme.color("rule"), 1.2))
         for k in range(len(ahead.place_m) - 1):
