@@ -263,3 +263,35 @@ def test_metres_count_from_the_landmark_one_brakes_by(page: Application, qtbot: 
     traces.grab()
     qtbot.keyClick(page.window, "d", Qt.KeyboardModifier.ShiftModifier)
     assert traces._piece.origin_m == loss(page).corner.apex_m
+
+
+def test_the_ledger_tells_the_brake_points_from_the_seat_too(page: Application) -> None:
+    page.store.look_at(lambda s: ops.go_to_page(s, "ledger"))
+    words = page.window.ledger.driven.text()
+    assert "Brakes " in words
+    assert "the 150 board" in words
+    page.store.look_at(lambda s: ops.display(s, by_landmark=False))
+    assert "board" not in page.window.ledger.driven.text()
+
+
+def test_two_ways_are_compared_at_the_runs_end_too() -> None:
+    from jete.core.passes.passes import Pass
+    from jete.library.pass_book import KeptPass
+    from jete.views.corner.passes import _at_the_end, _compared
+
+    chance = np.random.default_rng(6)
+    both = []
+    for run in range(1, 9):
+        for lap in range(1, 13):
+            second = (lap + run) % 2 == 0
+            # The second way is as quick at first, and a tenth slower once the tyres are warm through.
+            time = 20.0 + 0.1 * (second and lap > 8) + float(chance.normal(0.0, 0.02))
+            one = Pass(
+                1, time, time, 0.0, None, None, None, 0.0, 80.0, None, None, 100.0, 3 if second else 2, 1, None, None
+            )
+            both.append((KeptPass(run, lap, one), "gear 3" if second else "gear 2"))
+    counts, late = _compared(_at_the_end(both), "gear 3")
+    assert counts == (16, 16)
+    assert late is not None
+    assert late.verdict == "told"
+    assert late.difference_s == pytest.approx(0.1, abs=0.025)

@@ -16,14 +16,17 @@ from jete.views.corner.dots import Dots
 from jete.views.labels import plain
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Mapping, Sequence
 
     from jete.app.pass_keeper import PassKeeper
     from jete.app.store import SessionStore
+    from jete.core.passes.two_ways import TwoWays
     from jete.library.pass_book import KeptPass
 
 # How many trends stand on the page.
 MOST_TRENDS = 5
+# A run's end begins after so much of its laps.
+END_SHARE = 2.0 / 3.0
 
 
 class PassesPanel(QWidget):
@@ -135,28 +138,45 @@ class PassesPanel(QWidget):
         return "What goes with the time, straight included:\n" + "\n".join(lines) if lines else ""
 
     def _of_two(self, passes: list[KeptPass], found: list[str | None]) -> str:
-        from jete.core.passes.two_ways import levelled, two_ways
-
         names = _two_most(found)
         if len(names) < 2:
             only = f"All {len(passes)} are '{names[0]}'." if names and passes else "No way is told yet."
             return f"{only} Two ways can be compared once both were driven; a pass is tagged by its lap's menu (G)."
         both = [(p, w) for p, w in zip(passes, found, strict=True) if w in names]
-        in_b = [w == names[1] for _, w in both]
-        times = levelled([p.numbers for p, _ in both], [p.run for p, _ in both], [p.lap for p, _ in both], in_b)
-        known = [(t, second) for t, second in zip(times.tolist(), in_b, strict=True) if isfinite(t)]
-        a, b = ([t for t, second in known if second is way] for way in (False, True))
-        result = two_ways((a, b))
-        counts = f"{names[0]}: {len(a)} passes (filled), {names[1]}: {len(b)} (open). "
-        if result is None:
+        (a, b), whole = _compared(both, names[1])
+        counts = f"{names[0]}: {a} passes (filled), {names[1]}: {b} (open). "
+        if whole is None:
             return f"{counts}Four of each are needed."
-        return counts + ways_sentence(result, names)
+        _, late = _compared(_at_the_end(both), names[1])
+        end = f" At the run's end, in its last third: {ways_sentence(late, names)}" if late is not None else ""
+        return counts + ways_sentence(whole, names) + end
 
     def _on_chosen(self, kept: KeptPass) -> None:
         """Compare the lap that a dot is of."""
         key = LapKey(kept.run, kept.lap)
         if key != self._store.session.choice.reference:
             self._store.do("choice of lap", lambda s: ops.choose_lap(s, key))
+
+
+def _compared(both: Sequence[tuple[KeptPass, str | None]], second: str) -> tuple[tuple[int, int], TwoWays | None]:
+    """How many passes of each way count, and what their times say."""
+    from jete.core.passes.two_ways import levelled, two_ways
+
+    if not both:
+        return (0, 0), None
+    in_b = [w == second for _, w in both]
+    times = levelled([p.numbers for p, _ in both], [p.run for p, _ in both], [p.lap for p, _ in both], in_b)
+    known = [(t, way) for t, way in zip(times.tolist(), in_b, strict=True) if isfinite(t)]
+    a, b = ([t for t, way in known if way is side] for side in (False, True))
+    return (len(a), len(b)), two_ways((a, b))
+
+
+def _at_the_end(both: Sequence[tuple[KeptPass, str | None]]) -> list[tuple[KeptPass, str | None]]:
+    """The passes in the last third of each run's laps: what a way costs in tyres shows there."""
+    last: dict[int, int] = {}
+    for kept, _ in both:
+        last[kept.run] = max(last.get(kept.run, 0), kept.lap)
+    return [(p, w) for p, w in both if p.lap > END_SHARE * last[p.run]]
 
 
 def _two_most(found: list[str | None]) -> tuple[str, str] | tuple[str] | tuple[()]:

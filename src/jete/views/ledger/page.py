@@ -14,6 +14,7 @@ from jete.core.causes.to_be_had import began_at, to_be_had
 from jete.notes.sheet import differences
 from jete.report.card import card_of
 from jete.report.positions import positions_words
+from jete.report.seat import place_words
 from jete.report.sentences import trade_sentence
 from jete.report.table import CAUTION
 from jete.report.three import three_sentences
@@ -332,9 +333,20 @@ class LedgerPage(QWidget):
         words = driven_against(passages, loss, units.length_text)
         told = "; ".join(words) or driven_alike(passages)
         text = f"Corner {loss.corner.shown}: {told}." if told else ""
+        text = f"{self._braked(loss)}{text}"
         if loss.trade is not None:
             text = f"{trade_sentence(loss.trade, units)} {text}".rstrip()
         self.card.show_corner(loss.corner.shown, card_of(loss, units), text, session.display.theme)
+
+    def _braked(self, loss: CornerLoss) -> str:
+        """Where both braked, from the seat; empty where no landmark tells."""
+        session, road = self._store.session, self._store.road
+        circuit = road.circuit if road is not None and session.display.by_landmark else None
+        places = [
+            place_words(m.brake_on_m, circuit, units_of(session.display))
+            for m in (loss.lap_marks, loss.reference_marks)
+        ]
+        return f"Brakes {places[0]} (reference: {places[1]}). " if all(places) else ""
 
     def _follow(self) -> None:
         """Select the row of the state's corner without saying so again."""
