@@ -36,8 +36,8 @@ class PassKeeper(QObject):
         self._stayed = QTimer(self)
         self._stayed.setSingleShot(True)
         self._stayed.setInterval(STAYED_MS)
-        self._stayed.timeout.connect(self._read)
-        self._so_far.connect(self._on_so_far)
+        self._stayed.timeout.connect(self.read_again)
+        self._so_far.connect(self.made)
         store.changed.connect(self._on_changed)
         shelf.closing.connect(self._on_shelf_closing)
         tasks.closing.connect(self._on_closing)
@@ -65,9 +65,6 @@ class PassKeeper(QObject):
 
     def read_again(self) -> None:
         """Show the passes as the shelf has them now."""
-        self._read()
-
-    def _read(self) -> None:
         choice, corner = self._store.session.choice, self._corner()
         if choice.lap is None or corner is None or self._shelf.location is None:
             return
@@ -93,9 +90,6 @@ class PassKeeper(QObject):
             return library.passes.make(place, self._so_far.emit, token.cancelled)
 
         self._tasks.start(MAKING_PASSES, work, self._on_made, lambda _: self._on_made(0))
-
-    def _on_so_far(self, done: int, total: int) -> None:
-        self.made.emit(done, total)
 
     def _on_made(self, count: int) -> None:
         self.made.emit(0, 0)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.axis.path import fixes_of, smooth_path
-from jete.core.circuit.mean_path import normals
+from jete.core.circuit.mean_path import left_of_m, normals
 from jete.core.circuit.schematic import schematic
 from jete.core.log.plane import Origin, origin_of
 
@@ -45,8 +45,7 @@ class Drawn:
         line = self.laps_xy_m[lap] if lap < len(self.laps_xy_m) else None
         if line is None or self.schematic:
             return None
-        off = np.sum((line - self.reference_xy_m) * normals(self.reference_xy_m), axis=1)
-        return float(np.interp(place_m, self.place_m, off))
+        return float(np.interp(place_m, self.place_m, left_of_m(line, self.reference_xy_m)))
 
     def point(self, place_m: float, line: FloatArray | None = None) -> tuple[float, float]:
         """Where a place lies on a line, by default the reference's."""

@@ -104,6 +104,11 @@ def normals(path_m: FloatArray) -> FloatArray:
     return np.stack([-step[:, 1], step[:, 0]], axis=1)
 
 
+def left_of_m(line_m: FloatArray, path_m: FloatArray) -> FloatArray:
+    """How far a line lies left of a path, point by point: both (n, 2) metres at the same places, (n,) metres."""
+    return np.asarray(np.sum((line_m - path_m) * normals(path_m), axis=1))
+
+
 def founded(founder: Lap, laps: Iterable[Lap] = ()) -> CircuitRoad:
     """The road as the founder's lap and others of its run show it.
 
@@ -186,9 +191,7 @@ def _offset_m(known: CircuitRoad, on: tuple[Lap, Road], lap: Lap) -> FloatArray 
     except InputError:
         return None
     drawn = _path_at(prepared, np.interp(known.founder_m, place, prepared.motion.distance_m))
-    if drawn is None:
-        return None
-    return np.asarray(np.sum((drawn - known.founder_xy_m) * normals(known.founder_xy_m), axis=1))
+    return None if drawn is None else left_of_m(drawn, known.founder_xy_m)
 
 
 def _path_at(prepared: Prepared, own_m: FloatArray) -> FloatArray | None:

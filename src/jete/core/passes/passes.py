@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Final
 import numpy as np
 
 from jete.core.circuit.drawn import line_of
-from jete.core.circuit.mean_path import normals
+from jete.core.circuit.mean_path import left_of_m
 from jete.core.compare import compare
 from jete.core.driving.technique import technique_of
 
@@ -26,7 +26,6 @@ if TYPE_CHECKING:
     from jete.core.circuit.mean_path import CircuitRoad
     from jete.core.driving.passage import Passage
     from jete.core.log.lap import Lap
-    from jete.core.log.plane import Origin
 
 # Of the method: passes that an earlier one made are made anew.
 VERSION: Final = 1
@@ -86,7 +85,7 @@ def passes_of(
     borders = borders_m(comparison)
     out = []
     for lap in comparison.laps:
-        beside = _beside(road, lap.passage, road.origin)
+        beside = _beside(road, lap.passage)
         ends = np.array([c.corner.end_m for c in lap.corners])
         times = lap.passage.time_at(borders), lap.passage.time_at(ends)
         made = [_pass(c, k, lap.passage, times, road, beside) for k, c in enumerate(lap.corners)]
@@ -109,13 +108,10 @@ def _before(loss: CornerLoss) -> float:
     return (loss.corner.start_m if slows is None else min(slows, loss.corner.start_m)) - AHEAD_M
 
 
-def _beside(road: CircuitRoad, passage: Passage, origin: Origin | None) -> FloatArray | None:
+def _beside(road: CircuitRoad, passage: Passage) -> FloatArray | None:
     """Metres left of the mean path at the road's places, (n,); None without positions."""
-    line = None if road.schematic else line_of(passage, origin, road.founder_m)
-    if line is None:
-        return None
-    off = np.sum((line - road.founder_xy_m) * normals(road.founder_xy_m), axis=1)
-    return np.asarray(off - road.mean_m)
+    line = None if road.schematic else line_of(passage, road.origin, road.founder_m)
+    return None if line is None else np.asarray(left_of_m(line, road.founder_xy_m) - road.mean_m)
 
 
 def _pass(

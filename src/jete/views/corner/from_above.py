@@ -101,16 +101,13 @@ class FromAbove(QWidget):
                 self.setAccessibleDescription(self.words())
             self.update()
 
-    def _loss(self) -> CornerLoss | None:
-        return self._store.corner
-
     def _drawn(self) -> Drawn | None:
         road = self._store.road
         return road.drawn if road is not None else None
 
     def piece(self) -> tuple[float, float] | None:
         """From where to where the corner is drawn, metres of the axis."""
-        loss, drawn = self._loss(), self._drawn()
+        loss, drawn = self._store.corner, self._drawn()
         if loss is None or drawn is None:
             return None
         marks = (loss.reference_marks, loss.lap_marks)
@@ -154,7 +151,7 @@ class FromAbove(QWidget):
         """Road, lines, marks, landmarks, place."""
         theme, painter = THEMES[self._store.session.display.theme], QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        view, drawn, piece, loss = self.view(), self._drawn(), self.piece(), self._loss()
+        view, drawn, piece, loss = self.view(), self._drawn(), self.piece(), self._store.corner
         if view is None or drawn is None or piece is None or loss is None:
             return
         self._paint_road(painter, theme, view, drawn)

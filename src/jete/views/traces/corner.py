@@ -19,6 +19,7 @@ from jete.app.theme import SMALL_PX, THEMES, font, scale
 from jete.report.corner import PLACES, shown_marks
 from jete.report.seat import landmark_short
 from jete.report.units import plain, units_of
+from jete.session import operations as ops
 from jete.session.state import Changed, Session
 from jete.views.canvas import polygon, ticks
 from jete.views.traces.curves import Line, Panel, since
@@ -309,8 +310,6 @@ class CornerTraces(Traces):
 
     def _go_to(self, place_m: float) -> None:
         """Move the place within the corner that is shown: another corner is not chosen by a slip of the hand."""
-        from jete.session import operations as ops
-
         loss = self.loss()
         if loss is None:
             return
@@ -328,8 +327,6 @@ class CornerTraces(Traces):
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:  # noqa: N802 - Qt's name
         """The next corner, or the one before."""
-        from jete.session import operations as ops
-
         if event is not None and event.angleDelta().y():
             step = -1 if event.angleDelta().y() > 0 else 1
             self._store.look_at(lambda s: ops.step_corner(s, step))
