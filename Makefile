@@ -1,7 +1,7 @@
 PY := .venv/bin/python
 export PYTHONPATH := src
 
-.PHONY: setup test lint screenshots bench accuracy crash fuzz walk demo-data lock
+.PHONY: setup test lint screenshots bench accuracy crash fuzz walk demo-data demo-film lock
 
 setup:
 	@tools/setup develop
@@ -39,6 +39,9 @@ walk: setup
 
 demo-data: setup
 	$(PY) -m jete.simulate.demo src/jete/app/assets/demo
+
+demo-film: setup
+	$(PY) tools/demo_film.py src/jete/app/assets/demo
 
 # Needs uv; writes the lock files with hashes and without addresses.
 lock:

@@ -146,11 +146,14 @@ def test_figures_say_gear_speed_gap_and_how_far_the_other_is(page: Application) 
 def test_every_picture_is_painted(page: Application, size: tuple[int, int]) -> None:
     walk = page.window.walk_page
     page.window.resize(*size)
-    for what in ("who", "together", "eye", "line"):
+    for what in ("who", "together", "left", "line"):
         walk.turn(what)
         for place in (0.0, 450.0, 640.0, 1500.0, 2230.0, 3900.0):
             page.store.look_at(lambda s, p=place: ops.go_to(s, p))
             page.window.grab()
+    for _ in range(3):
+        walk.next_right()
+        page.window.grab()
     page.store.look_at(lambda s: ops.display(s, theme="dark"))
     QApplication.processEvents()
     page.window.grab()

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING, Final
 
 from platformdirs import user_cache_path
 
 from jete import __version__
 from jete.app.theme import ASSETS
+from jete.core.log.lap import best_of
 
 if TYPE_CHECKING:
-    from pathlib import Path
-
     from jete.library.library import Library
     from jete.library.location import Location
 
@@ -60,6 +60,8 @@ RUNS.update({
 CIRCUIT: Final = FOLDER / "kestrel-sands.geojson"
 TAGS: Final = ("braked before the kerb", "braked after the kerb")
 PAIR: Final = ("ines-karlsby-run-1", "tomasz-oryel-run-1")
+# Both laps of the pair were filmed: from so long before the line to so long after it, by a camera whose clock runs fast.
+FILM_LEAD_S, FILM_HZ, FILM_RATE = 2.0, 25, 1.0005
 
 
 def note_circuit(library: Library) -> None:
@@ -77,6 +79,27 @@ def note_circuit(library: Library) -> None:
         if run.sheet.circuit == place.name and run.sheet.driver != "Noor Veldane" and last is not None:
             for span in run.laps[1:-1]:
                 library.passes.note(run.id, span.number, last, TAGS[span.number % 2], "")
+
+
+def note_films(library: Library) -> None:
+    """The films of the pair's laps, tied at the line and a minute later; those that were found elsewhere are left."""
+    from jete.core.walk.film import Tie
+    from jete.films.reader import facts_of
+    from jete.library.film_book import FilmRecord
+
+    for run in library.runs():
+        film, name = library.films.of_run(run.id), Path(run.path).stem
+        best = best_of([s for s in run.laps if not run.notes.of(s.number).aside])
+        if name not in PAIR or best is None or (film is not None and film.file.exists()):
+            continue
+        facts, path = facts_of(film_of(name)), str(film_of(name))
+        ties = (Tie(FILM_LEAD_S, best.start_s), Tie(FILM_LEAD_S + 60.0 * FILM_RATE, best.start_s + 60.0))
+        library.films.write(run.id, FilmRecord(run.id, path, facts.size, facts.duration_s, facts.frame_s, ties))
+
+
+def film_of(name: str) -> Path:
+    """The film of a run's fastest lap."""
+    return FOLDER / f"{name}.mp4"
 
 
 def file_of(name: str) -> Path:

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.circuit.stakes import Stakes
     from jete.core.run import RunSummary
+    from jete.library.film_book import FilmRecord
     from jete.library.guide_book import Made
     from jete.library.pass_book import KeptPass
     from jete.session.state import LapKey
@@ -62,7 +63,7 @@ class CornerPasses:
 
 @dataclass(frozen=True, eq=False)
 class Results:
-    """All that is shown; None for what is not there."""
+    """All that is shown; None for what is not there.  ``films`` are those of the reference's run and of the lap's."""
 
     comparison: Comparison | None = None
     run: RunResult | None = None
@@ -70,3 +71,4 @@ class Results:
     road: RoadResult | None = None
     passes: CornerPasses | None = None
     guide: Made | None = None
+    films: tuple[FilmRecord | None, FilmRecord | None] = (None, None)

@@ -15,6 +15,7 @@ from jete.session.state import Changed, Choice, Session, difference
 if TYPE_CHECKING:
     from jete.app.results import CornerPasses, Evenness, RoadResult, RunResult
     from jete.core.causes.result import Comparison, CornerLoss
+    from jete.library.film_book import FilmRecord
     from jete.library.guide_book import Made
 
     Operation = Callable[[Session], Session]
@@ -90,6 +91,11 @@ class SessionStore(QObject):
     def guide(self) -> Made | None:
         """The lap guide of the reference."""
         return self._results.guide
+
+    @property
+    def films(self) -> tuple[FilmRecord | None, FilmRecord | None]:
+        """The films of the reference's run and of the lap's."""
+        return self._results.films
 
     @property
     def session(self) -> Session:

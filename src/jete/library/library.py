@@ -25,6 +25,7 @@ from jete.library.circuits import forget_corners, line_document, line_from
 from jete.library.database import connect, refusing, take_turn, writing_engine
 from jete.library.edits import write_lap_note, write_line, write_sheet
 from jete.library.errors import ReadOnlyError
+from jete.library.film_book import FilmBook
 from jete.library.guide_book import GuideBook
 from jete.library.location import Location
 from jete.library.pass_book import PassBook
@@ -50,6 +51,7 @@ class Library:
         self.circuits = CircuitBook(self)
         self.passes = PassBook(self)
         self.guides = GuideBook(self)
+        self.films = FilmBook(self)
 
     def close(self) -> None:
         """Let go of the database."""

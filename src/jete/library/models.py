@@ -230,7 +230,7 @@ class CornerNote(Base):
 
 
 class GuideField(Base):
-    """What a person wrote into a field of a circuit's lap guide, in the place of what was measured."""
+    """What a person wrote into a field of a circuit's lap guide, and ``over`` what was measured when it was written."""
 
     __tablename__ = "guide_fields"
     circuit_id: Mapped[int] = mapped_column(ForeignKey("circuits.id"), primary_key=True)
@@ -238,6 +238,45 @@ class GuideField(Base):
     field: Mapped[str] = mapped_column(primary_key=True)
     text: Mapped[str]
     made_at: Mapped[datetime]
+    over: Mapped[str] = mapped_column(default="", server_default="")
+
+
+class GuideVersion(Base):
+    """A lap guide as it was at one time: whose, of which lap, for which class and condition; the document of its cards."""
+
+    __tablename__ = "guide_versions"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    circuit_id: Mapped[int] = mapped_column(ForeignKey("circuits.id"), index=True)
+    group: Mapped[str] = mapped_column(default="", server_default="")
+    condition: Mapped[str] = mapped_column(default="", server_default="")
+    author: Mapped[str] = mapped_column(default="", server_default="")
+    made_at: Mapped[datetime]
+    run_id: Mapped[int | None]
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
+class CardPhoto(Base):
+    """A picture on a card of a circuit's lap guide, small enough for the library."""
+
+    __tablename__ = "card_photos"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    circuit_id: Mapped[int] = mapped_column(ForeignKey("circuits.id"), index=True)
+    corner: Mapped[int]
+    caption: Mapped[str] = mapped_column(default="", server_default="")
+    made_at: Mapped[datetime]
+    jpeg: Mapped[bytes]
+
+
+class Film(Base):
+    """The film of a run: where its file is, what it was when it was tied, and up to two places in both clocks, seconds."""
+
+    __tablename__ = "films"
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id"), primary_key=True)
+    path: Mapped[str]
+    size: Mapped[int]
+    duration_s: Mapped[float]
+    frame_s: Mapped[float]
+    ties: Mapped[list[Any]] = mapped_column(JSON, default=list)
 
 
 class Rehearsed(Base):

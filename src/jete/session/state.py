@@ -34,6 +34,7 @@ class Changed(Flag):
     UNDO = auto()
     PASSES = auto()
     GUIDE = auto()
+    FILM = auto()
 
 
 IDEAL = -1

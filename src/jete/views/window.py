@@ -26,6 +26,7 @@ from jete.app import last_view, memory, settings, theme
 from jete.app.actions import ACTIONS, MENUS, Action, key_hint
 from jete.app.dialogs import tell_input_error, tell_unforeseen
 from jete.app.errors import write_log
+from jete.app.film_keeper import FilmKeeper
 from jete.app.player import Player
 from jete.app.rehearsal import NAMES, Rehearsal
 from jete.core.errors import InputError
@@ -44,7 +45,7 @@ from jete.views.ribbon import Ribbon
 from jete.views.traces.corner import CornerTraces
 from jete.views.traces.panels_dialog import PanelsDialog
 from jete.views.traces.widget import Traces
-from jete.views.walk.page import WalkPage
+from jete.views.walk.page import FILM_ACTS, WalkPage
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -93,7 +94,8 @@ class Window(QMainWindow):
         self.ledger = LedgerPage(store, self.traces)
         self.corner_traces = CornerTraces(store)
         self.corner_page = CornerPage(store, shelf, passes, self.corner_traces)
-        self.walk_page = WalkPage(store, Player(store, tasks), Rehearsal(store, shelf))
+        player = Player(store, tasks)
+        self.walk_page = WalkPage(store, player, Rehearsal(store, shelf), FilmKeeper(store, tasks, shelf, player))
         self.guide_page = GuidePage(store, guides)
         self.circuit = CircuitEditing(self, store, shelf, passes)
         self.ribbon = Ribbon(store)
@@ -213,6 +215,7 @@ class Window(QMainWindow):
         self.files.first_wanted.connect(self.show_last_view)
         self._shelf.take_up = self._take_up_shelf
         self._analyst.failed.connect(self._on_failed)
+        self.walk_page.films.failed.connect(self._on_failed)
         self._guides.failed.connect(self._on_failed)
         for part in (self._shelf, self._imports, self._copies):
             part.failed.connect(self._on_failed)
@@ -321,8 +324,8 @@ class Window(QMainWindow):
         walk, player = self.walk_page, self.walk_page.player
         acts: dict[str, Callable[[], object]] = {
             "play": player.play, "rate": walk.next_rate, "back": player.back,
-            "next": lambda: player.step(1), "before": lambda: player.step(-1),
-            **{name: partial(walk.turn, name) for name in ("loop", "who", "together", "eye", "line")},
+            "next": lambda: player.step(1), "before": lambda: player.step(-1), "eye": walk.next_right,
+            **{name: partial(walk.turn, name) for name in ("loop", "who", "together", "left", "line")},
         }  # fmt: skip
 
         def on_page(act: Callable[[], object]) -> Callable[[], object]:
@@ -334,7 +337,8 @@ class Window(QMainWindow):
 
         calls = {f"call:{name}": partial(walk.rehearsal.rehearsal.call, name) for name in NAMES}
         return {f"walk:{n}": on_page(a) for n, a in acts.items()} | {
-            "rehearse": on_page(lambda: walk.turn("rehearse")), **{n: on_page(a) for n, a in calls.items()}
+            "rehearse": on_page(lambda: walk.turn("rehearse")), **{n: on_page(a) for n, a in calls.items()},
+            **{f"film:{n}": on_page(partial(walk.do_with_film, n)) for n in FILM_ACTS},
         }  # fmt: skip
 
     def _write_guide(self, *, bag: bool) -> None:

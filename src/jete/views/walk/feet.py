@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import BODY_PX, SMALL_PX, THEMES, Theme, font, scale
@@ -120,14 +120,21 @@ class WalkFeet(QWidget):
             painter.drawPolyline(polygon(x, y))
 
     def _paint_figures(self, painter: QPainter, theme: Theme, left: float) -> None:
-        figures = self.figures()
-        width = (self.width() - left - 8) / max(len(figures), 1)
-        for k, (title, value) in enumerate(figures):
-            box = QRectF(left + k * width, 8, width - 6, self.height() - 12)
-            painter.setFont(font(SMALL_PX - 1))
+        figures, titles, values = self.figures(), font(SMALL_PX - 1), font(BODY_PX + 9, bold=True)
+        asked = [
+            max(QFontMetricsF(f).horizontalAdvance(t) for f, t in ((titles, title), (values, value)))
+            for title, value in figures
+        ]
+        # Each has the room that its words need; what is left over is shared.
+        spare = max((self.width() - left - 8 - sum(asked)) / max(len(figures), 1), 4.0)
+        right = left
+        for (title, value), width in zip(figures, asked, strict=True):
+            right += width + spare
+            box = QRectF(right - width - 2, 8, width + 2, self.height() - 12)
+            painter.setFont(titles)
             painter.setPen(theme.color("muted"))
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, title)
-            painter.setFont(font(BODY_PX + 9, bold=True))
+            painter.setFont(values)
             role = "ink" if title != "gap s" else "loss" if value.startswith("+") else "gain"
             painter.setPen(theme.color(role))
             painter.drawText(

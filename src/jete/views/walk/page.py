@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Final
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
@@ -17,10 +18,12 @@ from jete.views.labels import ElidedLabel, plain
 from jete.views.switch import Switch
 from jete.views.walk.above import WalkAbove
 from jete.views.walk.feet import WalkFeet
+from jete.views.walk.film import FilmPanel
 from jete.views.walk.rehearsal import RehearsalPanel
 from jete.views.walk.seat import WalkSeat
 
 if TYPE_CHECKING:
+    from jete.app.film_keeper import FilmKeeper
     from jete.app.rehearsal import Rehearsal
     from jete.app.store import SessionStore
     from jete.core.causes.result import CornerLoss
@@ -30,12 +33,26 @@ SIZES = [520, 760, 420]
 CUE_S = 5.0
 
 
+# What the menu Walk does with the film in hand.
+FILM_ACTS: Final[dict[str, Callable[[FilmPanel], object]]] = {
+    "add": lambda f: f.ask_for_film(),
+    "tie": lambda f: f.tie_here(),
+    "alone": lambda f: f.set_alone(not f.moves_alone),
+    "later": lambda f: f.nudge(1),
+    "earlier": lambda f: f.nudge(-1),
+    "on": lambda f: f.leap(1.0),
+    "back": lambda f: f.leap(-1.0),
+    "loose": lambda f: f.loosen(),
+    "off": lambda f: f.take_off(),
+}
+
+
 class WalkPage(QWidget):
     """Follows the player; the player follows the place."""
 
-    def __init__(self, store: SessionStore, player: Player, rehearsal: Rehearsal) -> None:
+    def __init__(self, store: SessionStore, player: Player, rehearsal: Rehearsal, films: FilmKeeper) -> None:
         super().__init__()
-        self._store, self.player = store, player
+        self._store, self.player, self.films = store, player, films
         self.rehearsal = RehearsalPanel(store, rehearsal)
         self.above, self.seat, self.feet = WalkAbove(store, player), WalkSeat(store, player), WalkFeet(store, player)
         self.caption, self.stop = ElidedLabel(), plain()
@@ -43,7 +60,10 @@ class WalkPage(QWidget):
         self.rate = Switch("How fast", ("1", "½", "¼"), key_hint("walk:rate"))
         self.who = Switch("Whose lap is played", ("Lap", "Reference"), key_hint("walk:who"))
         self.together = Switch("The other lap", ("At the same time", "At the same place"), key_hint("walk:together"))
-        self.eye = Switch("From where", ("Seat", "Behind"), key_hint("walk:eye"))
+        self.left = Switch("The left picture", ("From above", "Lap's film"), key_hint("walk:left"))
+        self.eye = Switch("The right picture", ("Seat", "Behind", "Reference's film"), key_hint("walk:eye"))
+        self.film, self.reference_film = (FilmPanel(store, player, films, who) for who in ("lap", "reference"))
+        self._touched = self.film
         self.line = Switch("The reference's line on the road", ("No line", "Line"), key_hint("walk:line"))
         self.loop = Switch("How much", ("Lap", "Corner"), key_hint("walk:loop"))
         self.marks = Switch("With marks, or to rehearse", ("Marks", "Rehearse"), key_hint("rehearse"))
@@ -66,17 +86,24 @@ class WalkPage(QWidget):
         self.rate.moved.connect(self._on_rate)
         self.who.turned.connect(self._on_who)
         self.together.turned.connect(self._on_together)
-        self.eye.turned.connect(self._on_eye)
+        self.left.moved.connect(self.show_left)
+        self.eye.moved.connect(self.show_right)
+        for panel in (self.film, self.reference_film):
+            panel.touched.connect(self._on_touched)
         self.line.turned.connect(self._on_line)
         self.loop.turned.connect(self.player.set_looped)
         self.marks.turned.connect(self.rehearse)
         self.rehearsal.hide()
         row = QHBoxLayout()
-        for widget in (self.play, self.rate, self.who, self.together, self.loop, self.eye, self.line, self.marks):
+        for widget in (self.play, self.rate, self.who, self.together, self.loop, self.marks):
             row.addWidget(widget)
         row.addStretch(1)
         row.addWidget(self.stop)
-        for part in (self.above, self.seat, self.rehearsal):
+        self.beside = _picture([self.left], [self.above, self.film])
+        ahead = _picture([self.eye, self.line], [self.seat, self.reference_film])
+        self.film.hide()
+        self.reference_film.hide()
+        for part in (self.beside, ahead, self.rehearsal):
             self.split.addWidget(part)
         self.split.setSizes(SIZES)
         self.split.setHandleWidth(1)
@@ -101,10 +128,40 @@ class WalkPage(QWidget):
             part.update()
         self.together.show_end(in_place)
 
-    def _on_eye(self, behind: bool) -> None:  # noqa: FBT001 - the switch's two ends
-        self.seat.behind = behind
-        self.eye.show_end(behind)
+    def show_left(self, at: int) -> None:
+        """The left picture: from above, or the lap's film."""
+        self.left.show_at(at)
+        self.above.setVisible(at == 0)
+        self.film.setVisible(at == 1)
+
+    def show_right(self, at: int) -> None:
+        """The right picture: from the seat, from behind, or the reference's film."""
+        self.eye.show_at(at)
+        self.seat.behind = at == 1
+        self.seat.setVisible(at < 2)
+        self.line.setVisible(at < 2)
+        self.reference_film.setVisible(at == 2)
         self.seat.update()
+
+    def next_right(self) -> None:
+        """The next right picture, by key."""
+        at = next(k for k, b in enumerate(self.eye.buttons) if b.isChecked())
+        self.show_right((at + 1) % len(self.eye.buttons))
+
+    def _on_touched(self, panel: FilmPanel) -> None:
+        self._touched = panel
+
+    def do_with_film(self, what: str) -> None:
+        """Do something with the film in hand, by key or menu."""
+        FILM_ACTS[what](self.film_in_hand())
+
+    def film_in_hand(self) -> FilmPanel:
+        """The film that keys are for: the one that was touched last of those that are seen; the lap's is shown where none is."""
+        seen = [p for p in (self.film, self.reference_film) if p.isVisible()]
+        if not seen:
+            self.show_left(1)
+            return self.film
+        return self._touched if self._touched in seen else seen[0]
 
     def _on_line(self, with_line: bool) -> None:  # noqa: FBT001 - the switch's two ends
         self.seat.with_line = with_line
@@ -119,7 +176,7 @@ class WalkPage(QWidget):
     def rehearse(self, on: bool) -> None:  # noqa: FBT001 - the switch's two ends
         """Hide what gives marks away, and judge calls; or back."""
         self.marks.show_end(on)
-        self.above.setVisible(not on)
+        self.beside.setVisible(not on)
         self.feet.setVisible(not on)
         self.rehearsal.setVisible(on)
         if on:
@@ -134,8 +191,8 @@ class WalkPage(QWidget):
     def turn(self, what: str) -> None:
         """Turn one of the switches to its other end, by key."""
         switch, act = {
-            "who": (self.who, self._on_who), "together": (self.together, self._on_together), "eye": (self.eye, self._on_eye),
-            "line": (self.line, self._on_line), "loop": (self.loop, self.player.set_looped), "rehearse": (self.marks, self.rehearse),
+            "who": (self.who, self._on_who), "together": (self.together, self._on_together),
+            "left": (self.left, self.show_left), "line": (self.line, self._on_line), "loop": (self.loop, self.player.set_looped), "rehearse": (self.marks, self.rehearse),
         }[what]  # fmt: skip
         act(not switch.buttons[1].isChecked())
 
@@ -186,3 +243,18 @@ class WalkPage(QWidget):
         road = self._store.road
         circuit = road.circuit if road is not None and self._store.session.display.by_landmark else None
         return corner_cue(loss.corner, loss.reference_marks, circuit, units_of(self._store.session.display))
+
+
+def _picture(switches: list[Switch], pictures: list[QWidget]) -> QWidget:
+    """One half of the page: what it may show, and what it shows."""
+    half = QWidget()
+    column, row = QVBoxLayout(half), QHBoxLayout()
+    column.setContentsMargins(0, 0, 0, 0)
+    column.setSpacing(3)
+    for switch in switches:
+        row.addWidget(switch)
+    row.addStretch(1)
+    column.addLayout(row)
+    for picture in pictures:
+        column.addWidget(picture, 1)
+    return half
