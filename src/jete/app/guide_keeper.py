@@ -4,18 +4,24 @@ from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from jete.core.errors import InputError
+from jete.library.guide_records import OwnWords, Photo
 from jete.session.state import Changed, LapKey, Session
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
-    from jete.app.tasks import Tasks
+    from jete.app.tasks import Tasks, Token
+    from jete.library.circuits import Place
     from jete.library.guide_book import Made
+    from jete.library.guide_records import Version
+    from jete.library.library import Library
 
 GUIDING = "making the guide"
 # Of fewer good laps there is no spread.
@@ -31,6 +37,7 @@ class GuideKeeper(QObject):
         super().__init__()
         self._store, self._tasks, self._shelf = store, tasks, shelf
         self._of: LapKey | None = None
+        self.middle = False
         store.changed.connect(self._on_changed)
         shelf.closing.connect(self._on_shelf_closing)
         tasks.closing.connect(self._on_closing)
@@ -65,42 +72,145 @@ class GuideKeeper(QObject):
         if key is None or load is None or self._shelf.location is None:
             return
         self._of = key
-        library = self._shelf.library()
-        self._tasks.start(GUIDING, lambda _: library.guides.guide(key.run, load()), self._on_made, self.failed.emit)
+        library, middle = self._shelf.library(), self.middle
+
+        def work(_: Token) -> Made:
+            return library.guides.guide(key.run, load(), middle=middle)
+
+        self._tasks.start(GUIDING, work, self._on_made, self.failed.emit)
 
     def _on_made(self, made: Made) -> None:
         self._store.show(lambda r: replace(r, guide=made), also=Changed.GUIDE)
 
-    def write(self, corner: int, field: str, text: str) -> bool:
-        """Put own words in the place of a field; empty ones bring the measured back."""
-        made, key = self._store.guide, self._store.session.choice.reference
-        if made is None or key is None:
+    def set_middle(self, middle: bool) -> None:  # noqa: FBT001 - the switch's two ends
+        """Write it from the reference, or from the middle one of the run's best laps."""
+        self.middle = middle
+        self.make()
+
+    # --- own words
+
+    def write(self, corner: int, field: str, text: str, measured: str = "") -> bool:
+        """Put own words in the place of a field, over what is measured there; empty ones bring the measured back."""
+        before = self._words(corner, field)
+        if (before.text if before is not None else "") == text:
             return False
-        before = made.typed.get((corner, field), "")
-        if before == text or not self._put(key.run, (corner, field), text):
+        return self._replace("words of the guide", (corner, field), OwnWords(text, measured) if text else None)
+
+    def leave(self, corner: int, field: str, measured: str) -> bool:
+        """Let own words stand over what is measured now."""
+        before = self._words(corner, field)
+        return before is not None and self._replace("words left", (corner, field), replace(before, over=measured))
+
+    def _words(self, corner: int, field: str) -> OwnWords | None:
+        made = self._store.guide
+        return made.typed.get((corner, field)) if made is not None else None
+
+    def _replace(self, text: str, at: tuple[int, str], words: OwnWords | None) -> bool:
+        before = self._words(*at)
+        return self._do(text, lambda: self._put(at, words), lambda: self._put(at, before))
+
+    def _do(self, text: str, act: Callable[[], bool], back: Callable[[], bool]) -> bool:
+        """Do something that can be undone."""
+        if not act():
             return False
-        self._store.did(
-            "words of the guide",
-            lambda: self._put(key.run, (corner, field), before),
-            lambda: self._put(key.run, (corner, field), text),
-        )
+        self._store.did(text, back, act)
         return True
 
-    def _put(self, run: int, at: tuple[int, str], text: str) -> bool:
+    def _put(self, at: tuple[int, str], words: OwnWords | None) -> bool:
+        def typed(made: Made) -> Made:
+            known = {k: v for k, v in made.typed.items() if k != at}
+            return replace(made, typed=known if words is None else {**known, at: words})
+
+        return self._change(lambda x, place: x.guides.write(place, *at, words), typed)
+
+    def _place(self) -> Place | None:
+        """The circuit of the guide."""
+        key = self._store.session.choice.reference
+        if key is None or self._shelf.location is None:
+            return None
         try:
-            library = self._shelf.library()
-            place = library.circuits.place(run)
+            return self._shelf.library().circuits.place(key.run)
         except InputError as error:
             self.failed.emit(error)
+            return None
+
+    def _change(self, write: Callable[[Library, Place], object], shown: Callable[[Made], Made]) -> bool:
+        """Write something about the circuit's guide, and show the guide with it."""
+        place = self._place()
+        if place is None or not self._shelf.write(lambda x: write(x, place)):
             return False
-        if place is None:
+        if self._store.guide is not None:
+            made = shown(self._store.guide)
+            self._store.show(lambda r: replace(r, guide=made), also=Changed.GUIDE)
+        return True
+
+    # --- versions
+
+    def versions(self) -> list[Version]:
+        """The versions of the circuit's guide, the newest first."""
+        place = self._place()
+        return self._shelf.library().guides.versions(place) if place is not None else []
+
+    def keep_version(self, author: str, document: dict[str, Any]) -> bool:
+        """Keep the guide as it is now, under a name."""
+        key = self._store.session.choice.reference
+        if key is None:
             return False
-        done = self._shelf.write(lambda x: x.guides.write(place, *at, text))
-        made = self._store.guide
-        if done and made is not None:
-            typed = {k: v for k, v in {**made.typed, at: text}.items() if v}
-            self._store.show(lambda r: replace(r, guide=replace(made, typed=typed)), also=Changed.GUIDE)
-        return done
+        number: list[int | None] = [None]
+
+        def keep(library: Library, place: Place) -> None:
+            number[0] = library.guides.keep_version(place, key.run, author, document, number[0])
+
+        return self._do(
+            "version of the guide",
+            lambda: self._change(keep, lambda m: m),
+            lambda: self._change(lambda x, _: x.guides.drop_version(number[0] or 0), lambda m: m),
+        )
+
+    def drop_version(self, version: Version) -> bool:
+        """Throw a version away."""
+
+        def back(library: Library, place: Place) -> None:
+            library.guides.put_version_back(place, version)
+
+        return self._do(
+            "version thrown away",
+            lambda: self._change(lambda x, _: x.guides.drop_version(version.id), lambda m: m),
+            lambda: self._change(back, lambda m: m),
+        )
+
+    # --- pictures
+
+    def add_photo(self, corner: int, caption: str, jpeg: bytes) -> bool:
+        """Put a picture on a card."""
+        number: list[int | None] = [None]
+
+        def add(library: Library, place: Place) -> None:
+            number[0] = library.guides.add_photo(place, corner, caption, jpeg, number[0])
+
+        def shown(made: Made) -> Made:
+            return replace(made, photos=(*made.photos, Photo(number[0] or 0, corner, caption, jpeg)))
+
+        return self._do("picture on a card", lambda: self._change(add, shown), lambda: self._drop(number[0] or 0))
+
+    def drop_photo(self, photo: Photo) -> bool:
+        """Take a picture off its card."""
+
+        def back(library: Library, place: Place) -> None:
+            library.guides.add_photo(place, photo.corner, photo.caption, photo.jpeg, photo.id)
+
+        def shown(made: Made) -> Made:
+            return replace(made, photos=tuple(sorted((*made.photos, photo), key=lambda p: p.id)))
+
+        return self._do("picture off its card", lambda: self._drop(photo.id), lambda: self._change(back, shown))
+
+    def _drop(self, number: int) -> bool:
+        def shown(made: Made) -> Made:
+            return replace(made, photos=tuple(p for p in made.photos if p.id != number))
+
+        return self._change(lambda x, _: x.guides.drop_photo(number), shown)
+
+    # --- as a file
 
     def write_file(self, path: Path, *, bag: bool) -> None:
         """Write the guide as a file; what the ending says."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, MetaData, UniqueConstraint, false
+from sqlalchemy import JSON, BigInteger, ForeignKey, MetaData, UniqueConstraint, false
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 NAMES = {
@@ -273,7 +273,7 @@ class Film(Base):
     __tablename__ = "films"
     run_id: Mapped[int] = mapped_column(ForeignKey("runs.id"), primary_key=True)
     path: Mapped[str]
-    size: Mapped[int]
+    size: Mapped[int] = mapped_column(BigInteger)
     duration_s: Mapped[float]
     frame_s: Mapped[float]
     ties: Mapped[list[Any]] = mapped_column(JSON, default=list)

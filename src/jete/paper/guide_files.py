@@ -5,8 +5,6 @@ from __future__ import annotations
 import json
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from jete.core.errors import InputError
 from jete.formats.whole_file import written_wholly
 from jete.report.guide import guide_document, guide_in_words, guide_markdown
@@ -15,7 +13,6 @@ from jete.report.guide_html import guide_html
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from jete.core.arrays import FloatArray
     from jete.library.guide_book import Made
     from jete.report.guide import Guide
 
@@ -44,27 +41,14 @@ def write_guide_file(path: Path, made: Made, *, bag: bool = False) -> None:
             (write_bag if bag else write_guide)(path, guide)
             return
         with written_wholly(path) as part:
-            part.write_text(_text(ending, guide, made), encoding="utf-8")
+            part.write_text(_text(ending, guide), encoding="utf-8")
     except OSError as error:
         raise InputError(str(path), f"it can't be written ({error.strerror}).", "Choose another folder.") from error
 
 
-def _text(ending: str, guide: Guide, made: Made) -> str:
+def _text(ending: str, guide: Guide) -> str:
     if ending == ".md":
         return guide_markdown(guide)
     if ending == ".json":
         return json.dumps(guide_document(guide), ensure_ascii=False, indent=1)
-    return guide_html(guide, *drawing_of(made))
-
-
-def drawing_of(made: Made) -> tuple[FloatArray | None, list[tuple[str, float, float]]]:
-    """The path of a guide's lap, and where its corners lie on it."""
-    path = made.path_m
-    if path is None:
-        return None, []
-    along = np.linspace(0.0, made.lap.span.length_m, len(path))
-
-    def at(place_m: float) -> tuple[float, float]:
-        return float(np.interp(place_m, along, path[:, 0])), float(np.interp(place_m, along, path[:, 1]))
-
-    return path, [(c.corner.shown, *at(c.corner.apex_m)) for c in made.cards]
+    return guide_html(guide)

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QMarginsF, QSizeF
 from PyQt6.QtGui import QFontDatabase, QGuiApplication, QPageLayout, QPageSize, QPdfWriter, QTextDocument
 
 from jete.formats.whole_file import written_wholly
+from jete.paper.placed import Placed
 from jete.report.guide import CARE, FIELDS
 from jete.report.words import lap_time
 
@@ -22,6 +23,8 @@ FONTS = Path(__file__).parents[1] / "app/assets/fonts"
 _KEPT: list[QGuiApplication] = []
 MARGIN_MM = 14.0
 DPI = 300
+# The type of the full guide: twelve corners with their pictures stay within six pages.
+GUIDE_PT = 8
 # The most and the least type of the page for the helmet bag, points.
 LARGEST_PT, SMALLEST_PT = 15, 7
 STYLE = "body { font-family: 'B612'; color: black } h1 { font-size: 17pt } h2 { font-size: 12pt } td { padding-right: 10px }"
@@ -29,15 +32,18 @@ STYLE = "body { font-family: 'B612'; color: black } h1 { font-size: 17pt } h2 { 
 
 def write_guide(path: Path, guide: Guide) -> int:
     """Write the full guide on A4; returns how many pages it has."""
+    put = Placed()
     body = [
         f"<h1>{escape(guide.circuit or 'Lap guide')}</h1>",
-        f"<p>By {escape(guide.lap)}, {lap_time(guide.time_s)}.</p>",
+        f"<p>By {escape(guide.made_from)}, {lap_time(guide.time_s)}.</p>",
     ]
     body.append(f"<p><small>{escape(CARE)}</small></p>")
     if guide.rules:
         body.append("<ul>" + "".join(f"<li>{escape(r)}</li>" for r in guide.rules) + "</ul>")
-    body += [_card(c) for c in guide.cards]
-    return _write(path, "".join(body), QPageSize.PageSizeId.A4, 9)
+    if guide.map is not None:
+        body.append(f"<p>{put.drawing(guide.map, 0.9)}</p>")
+    body += [_card(c, put) for c in guide.cards]
+    return _write(path, "".join(body), QPageSize.PageSizeId.A4, GUIDE_PT, put)
 
 
 def write_bag(path: Path, guide: Guide, *, small: bool = True) -> int:
@@ -48,17 +54,21 @@ def write_bag(path: Path, guide: Guide, *, small: bool = True) -> int:
     _ready()
     for points in range(LARGEST_PT, SMALLEST_PT, -1):
         if _document(body, _page(size), points).pageCount() == 1:
-            return _write(path, body, size, points)
-    return _write(path, body, size, SMALLEST_PT)
+            return _write(path, body, size, points, Placed())
+    return _write(path, body, size, SMALLEST_PT, Placed())
 
 
-def _card(card: GuideCard) -> str:
+def _card(card: GuideCard, put: Placed) -> str:
     rows = "".join(
         f"<tr><td>{FIELDS[f.key]}</td><td>{f'<i>{escape(f.typed)}</i>' if f.typed else escape(f.measured)}</td></tr>"
         for f in card.fields
         if f.shown
     )
-    return f"<h2>{escape(card.title)} ({card.direction})</h2><p><b>{escape(card.line)}</b></p><table>{rows}</table>"
+    pictures = "".join(put.drawing(d) for d in card.drawings) + "".join(put.photo(p) for p in card.photos)
+    drawn = f"<p>{pictures}</p>" if pictures else ""
+    return (
+        f"<h2>{escape(card.title)} ({card.direction})</h2><p><b>{escape(card.line)}</b></p><table>{rows}</table>{drawn}"
+    )
 
 
 def _page(size: QPageSize.PageSizeId) -> QSizeF:
@@ -90,7 +100,7 @@ def _ready() -> None:
             QFontDatabase.addApplicationFont(str(file))
 
 
-def _write(path: Path, body: str, size: QPageSize.PageSizeId, points: int) -> int:
+def _write(path: Path, body: str, size: QPageSize.PageSizeId, points: int, put: Placed) -> int:
     """Write a document; the file is there wholly or not at all."""
     _ready()
     with written_wholly(path) as part:
@@ -107,6 +117,7 @@ def _write(path: Path, body: str, size: QPageSize.PageSizeId, points: int) -> in
         )
         document = _document(body, QSizeF(writer.width(), writer.height()), points)
         document.documentLayout().setPaintDevice(writer)  # type: ignore[union-attr]
+        put.place(document)
         document.setPageSize(QSizeF(writer.width(), writer.height()))
         pages = document.pageCount()
         document.print(writer)

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any, Final
 
+import numpy as np
+
 from jete.core.guide.cards import Figure
+from jete.report.drawings import map_drawing, plan_drawing, trace_drawing
 from jete.report.seat import from_landmark, from_landmark_short, stakes_sentence
 from jete.report.units import METRIC, Units, plain
 from jete.report.words import lap_time
@@ -18,11 +21,13 @@ if TYPE_CHECKING:
     from jete.core.driving.marks import Marks
     from jete.core.guide.cards import Card
     from jete.library.guide_book import Made
+    from jete.library.guide_records import OwnWords, Photo
+    from jete.report.drawings import Drawing
 
 # The fields of a card in the order in which a corner is driven, with their titles.
 FIELDS: Final = {
-    "kind": "what it is", "brake": "brake", "gear": "gear", "turn_in": "turn in", "apex": "apex", "speed": "lowest speed",
-    "pick_up": "pick-up", "exit": "exit", "next": "then", "care": "careful",
+    "kind": "what it is", "stand": "stand", "brake": "brake", "gear": "gear", "switches": "switches", "turn_in": "turn in",
+    "apex": "apex", "speed": "lowest speed", "pick_up": "pick-up", "exit": "exit", "next": "then", "race": "over a run", "care": "careful",
 }  # fmt: skip
 RELEASES: Final = {"one stage": "off in one go", "two stages": "off in two steps", "dropped": "off at once"}
 # Farther from the mean line than this a lap is tight or wide.
@@ -35,11 +40,17 @@ CARE: Final = (
 
 @dataclass(frozen=True)
 class Field:
-    """One field of a card: what was measured, and what a person put in its place."""
+    """One field of a card: what was measured, what a person put in its place, and what was measured ``over`` which it was put."""
 
     key: str
     measured: str
     typed: str = ""
+    over: str = ""
+
+    @property
+    def changed(self) -> bool:
+        """Whether something else is measured now than when the person wrote."""
+        return bool(self.typed and self.over) and self.over != self.measured
 
     @property
     def shown(self) -> str:
@@ -57,6 +68,8 @@ class GuideCard:
     direction: str
     fields: tuple[Field, ...]
     line: str
+    photos: tuple[Photo, ...] = ()
+    drawings: tuple[Drawing, ...] = ()
 
     @property
     def title(self) -> str:
@@ -78,10 +91,22 @@ class Guide:
     laps: int
     cards: tuple[GuideCard, ...]
     rules: tuple[str, ...] = ()
+    middle: bool = False
+    map: Drawing | None = None
+
+    @property
+    def made_from(self) -> str:
+        """What it was written from, in words."""
+        if self.middle:
+            return f"the middle of {self.laps} good laps around {self.lap}"
+        return self.lap + (f", with the spread of {self.laps} good laps" if self.laps > 1 else "")
 
 
 def guide_cards(
-    cards: Sequence[Card], circuit: CircuitOnAxis | None, typed: Mapping[tuple[int, str], str], units: Units = METRIC
+    cards: Sequence[Card],
+    circuit: CircuitOnAxis | None,
+    typed: Mapping[tuple[int, str], OwnWords],
+    units: Units = METRIC,
 ) -> tuple[GuideCard, ...]:
     """Cards in words.
 
@@ -96,10 +121,14 @@ def guide_cards(
         after = cards[k + 1] if k + 1 < len(cards) else cards[0]
         measured = _measured(card, after, circuit, units)
         number = card.corner.id or card.corner.number
-        fields = tuple(Field(key, measured[key], typed.get((number, key), "")) for key in FIELDS)
+        fields = tuple(_field(key, measured[key], typed.get((number, key))) for key in FIELDS)
         line = _line(card, _Teller(circuit, units))
         out.append(GuideCard(number, card.corner.shown, card.corner.name, card.corner.direction, fields, line))
     return tuple(out)
+
+
+def _field(key: str, measured: str, own: OwnWords | None) -> Field:
+    return Field(key, measured) if own is None else Field(key, measured, own.text, own.over)
 
 
 def corner_cue(corner: Corner, marks: Marks, circuit: CircuitOnAxis | None, units: Units = METRIC) -> str:
@@ -129,13 +158,41 @@ def guide_in_words(made: Made, units: Units = METRIC) -> Guide:
     cards = guide_cards(made.cards, made.circuit, made.typed, units)
     rules = made.circuit.book.rules if made.circuit is not None else ()
     name = made.circuit.name if made.circuit is not None else ""
-    return Guide(name, made.lap.label, made.lap.span.time_s, made.laps, cards, rules)
+    pictured = tuple(_pictured(c, made, k) for k, c in enumerate(cards))
+    return Guide(
+        name, made.lap.label, made.lap.span.time_s, made.laps, pictured, rules, made.middle, _map(made),
+    )  # fmt: skip
+
+
+def _pictured(card: GuideCard, made: Made, k: int) -> GuideCard:
+    """A card with its pictures: what people put there, the corner from above, what the lap did."""
+    photos = tuple(p for p in made.photos if p.corner == card.corner)
+    if k >= len(made.plans):
+        return replace(card, photos=photos)
+    plan = plan_drawing(made.plans[k], made.circuit, card.title)
+    drawn = (*([plan] if plan is not None else []), trace_drawing(made.plans[k], card.title))
+    return replace(card, photos=photos, drawings=drawn)
+
+
+def _map(made: Made) -> Drawing | None:
+    """The whole circuit, with the numbers of its corners."""
+    path = made.path_m
+    if path is None:
+        return None
+    along = np.linspace(0.0, made.lap.span.length_m, len(path))
+
+    def at(place_m: float) -> tuple[float, float]:
+        return float(np.interp(place_m, along, path[:, 0])), float(np.interp(place_m, along, path[:, 1]))
+
+    return map_drawing(path, [(c.corner.shown, *at(c.corner.apex_m)) for c in made.cards])
 
 
 def _measured(card: Card, after: Card, circuit: CircuitOnAxis | None, units: Units) -> dict[str, str]:
     tell = _Teller(circuit, units)
     return {
-        "kind": _kind(card, units), "brake": tell.brake(card), "gear": _gear(card), "turn_in": tell.place(card.turn_in_m),
+        "kind": _kind(card, units), "stand": tell.stand(card), "brake": tell.brake(card), "gear": tell.gear(card),
+        "switches": ", ".join(f"{n.replace('_', ' ')} {v:g}" for n, v in card.switches), "turn_in": tell.place(card.turn_in_m),
+        "race": tell.race(card),
         "apex": _apex(card), "speed": tell.speed(card.min_speed_kmh), "pick_up": tell.pick_up(card),
         "exit": tell.exit(card), "next": _then(card, after), "care": "; ".join(h.text for h in card.hazards),
     }  # fmt: skip
@@ -145,13 +202,6 @@ def _kind(card: Card, units: Units) -> str:
     told = stakes_sentence(card.stakes, units)
     worth = card.stakes.exit_kmh_worth_s
     return f"{told}; 1 km/h more at the exit is worth {worth:.3f} s" if card.stakes.kind in ("exit", "both") else told
-
-
-def _gear(card: Card) -> str:
-    if card.gear is None:
-        return ""
-    others = [g for g in card.gears if g != card.gear]
-    return f"gear {card.gear}" + (f" (or {', '.join(map(str, others))})" if others else "")
 
 
 def _apex(card: Card) -> str:
@@ -233,6 +283,45 @@ class _Teller:
             parts.append(RELEASES[card.release])
         return "; ".join(parts)
 
+    def stand(self, card: Card) -> str:
+        """Where on the road the corner is begun."""
+        off = card.entry_off_m
+        if off is None or abs(off.value) < BESIDE_M:
+            return "" if off is None else "on the usual line"
+        return f"{self.units.length_text(abs(off.value), 1)} {'left' if off.value > 0.0 else 'right'} of the usual line"
+
+    def gear(self, card: Card) -> str:
+        """The gear at the slow point, others that good laps took, and where it is shifted down."""
+        if card.gear is None:
+            return ""
+        others = [g for g in card.gears if g != card.gear]
+        told = f"gear {card.gear}" + (f" (or {', '.join(map(str, others))})" if others else "")
+        shifts = len(card.downshifts_m)
+        if not shifts:
+            return told
+        last = self.short(Figure(card.downshifts_m[-1]))
+        return f"{told}; {shifts} shift{'s' if shifts > 1 else ''} down, the last {last}"
+
+    def race(self, card: Card) -> str:
+        """What the laps of the run do otherwise."""
+        race = card.race
+        if race is None or not race.differs:
+            return ""
+        parts = []
+        if race.brake_m is not None:
+            parts.append(f"brake {self._by(race.brake_m)}")
+        if race.gear is not None:
+            parts.append(f"gear {race.gear}")
+        if race.min_speed_kmh is not None:
+            more = "more" if race.min_speed_kmh > 0.0 else "less"
+            parts.append(f"{self.units.speed_text(abs(race.min_speed_kmh))} {more} at the slow point")
+        if race.pickup_m is not None:
+            parts.append(f"power {self._by(race.pickup_m)}")
+        return f"{'; '.join(parts)} (the middle of its {race.laps} laps)"
+
+    def _by(self, metres: float) -> str:
+        return f"{self.units.length_text(abs(metres))} {'later' if metres > 0.0 else 'earlier'}"
+
     def pick_up(self, card: Card) -> str:
         """Where, and how it is fed."""
         if card.pickup_m is None:
@@ -294,6 +383,7 @@ def guide_document(guide: Guide, kept: Sequence[Mapping[str, bool]] = ()) -> dic
         "lap": guide.lap,
         "time_s": round(guide.time_s, 6),
         "good_laps": guide.laps,
+        "middle": guide.middle,
         "rules": list(guide.rules),
         "cards": [
             {
@@ -305,6 +395,7 @@ def guide_document(guide: Guide, kept: Sequence[Mapping[str, bool]] = ()) -> dic
                 **{f.key: f.shown or None for f in c.fields},
                 "typed": {f.key: f.typed for f in c.fields if f.typed},
                 "measured": {f.key: f.measured for f in c.fields if f.measured},
+                "changed": [f.key for f in c.fields if f.changed],
                 **({"kept": dict(kept[k])} if kept else {}),
             }
             for k, c in enumerate(guide.cards)
@@ -314,7 +405,7 @@ def guide_document(guide: Guide, kept: Sequence[Mapping[str, bool]] = ()) -> dic
 
 def guide_markdown(guide: Guide) -> str:
     """The guide as Markdown."""
-    lines = [f"# {guide.circuit or 'Lap guide'}", "", f"By {guide.lap}, {lap_time(guide.time_s)}. {CARE}", ""]
+    lines = [f"# {guide.circuit or 'Lap guide'}", "", f"By {guide.made_from}, {lap_time(guide.time_s)}. {CARE}", ""]
     lines += [f"- {r}" for r in guide.rules]
     for card in guide.cards:
         lines += ["", f"## {card.title} ({card.direction})", "", f"**{card.line}**", ""]

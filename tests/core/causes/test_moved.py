@@ -13,7 +13,7 @@ from jete.core.causes.anchors import Anchors
 from jete.core.causes.doubt import Doubt
 from jete.core.causes.driven import Driven
 from jete.core.causes.findings import Along, Finding, findings_of
-from jete.core.causes.kinds import Factor
+from jete.core.causes.kinds import Factor, Kind
 from jete.core.causes.moved import MOVED, Pair, together
 from jete.core.driving.marks import Marks
 
@@ -38,7 +38,7 @@ ANCHORS = Anchors(
 )  # fmt: skip
 DRIVEN = Driven(arrival_mps=(60.0, 60.0), leaving_mps=(50.0, 50.0), drive_kmh=0.0, coast_s=(0.2, 0.2))
 SAME = Pair(
-    marks=(MARKS, MARKS), anchors=(ANCHORS, ANCHORS), brake_shift_m=0.0, driven=DRIVEN, start_m=100.0, end_m=600.0, doubt=SURE, misfit_s=0.0,
+    marks=(MARKS, MARKS), anchors=(ANCHORS, ANCHORS), brake_shift_m=0.0, driven=DRIVEN, start_m=100.0, end_m=600.0, doubt=SURE, misfit_s=np.zeros(1),
 )  # fmt: skip
 
 
@@ -143,9 +143,17 @@ def test_where_the_line_was_not_seen_a_speed_must_cost_more() -> None:
     assert not found(replace(slower, logged_kmh=-4.0), 0.12, slowest=0.12)
 
 
-def test_what_the_profiles_miss_is_the_least_that_is_told() -> None:
-    late = replace(lap(throttle_on_m=334.0), misfit_s=0.2)
-    assert not found(late, 0.12, pickup=0.12)
+def test_what_the_profiles_miss_is_doubted_where_they_miss_it() -> None:
+    late = replace(lap(throttle_on_m=334.0), misfit_s=np.array([0.2, 0.0]))
+    moves = {f: MOVED[f](late) for f in Factor}
+
+    def told(*shares: float) -> list[Kind]:
+        seconds = np.array(shares)
+        along = Along(seconds, late.doubt.gap_s**2 * np.eye(2), ["braking", "exit"])
+        return [f.kind for f in findings_of(late, moves, {Factor.PICKUP: seconds}, along)]
+
+    assert told(0.12, 0.0) == []
+    assert told(0.0, 0.12) == [Kind.LATE_THROTTLE]
 
 
 def test_who_arrives_slower_and_brakes_where_always_needs_less() -> None:

@@ -81,7 +81,7 @@ def findings_of(
     """
     measured = [_share(moved[f], s, unseen=pair.logged_kmh is not None) for f, s in shares.items()]
     noise = along.covariance + np.diag(_model_variance(pair, shares, len(along.gap_s)))
-    costs = explain(measured, along.gap_s, noise, max(LEAST_S, pair.misfit_s))
+    costs = explain(measured, along.gap_s, noise, LEAST_S)
     factors, whole = list(shares), sum(abs(c.loss_s) for c in costs.values())
     sure = {i: confidence(c.sure, abs(c.loss_s) / whole if whole else 0.0) for i, c in costs.items()}
     found = [_finding(moved[factors[i]], c, sure[i], along.phases) for i, c in costs.items() if sure[i] >= POSSIBLE]
@@ -108,8 +108,11 @@ def confidence(sure: float, share: float) -> float:
 
 
 def _model_variance(pair: Pair, shares: Mapping[Factor, FloatArray], stretches: int) -> FloatArray:
-    """What shares may be wrong by on each stretch, seconds², (S,): a part of each, and what its mark's doubt is worth."""
-    total = np.full(stretches, STRETCH_SIGMA_S**2)
+    """What shares may be wrong by on each stretch, seconds², (S,).
+
+    A part of each share, what its mark's doubt is worth, and what the profiles of both laps miss of the gap right there.
+    """
+    total = STRETCH_SIGMA_S**2 + np.broadcast_to(pair.misfit_s, stretches) ** 2
     for factor, share in shares.items():
         part = np.abs(share) / max(float(np.abs(share).sum()), 1e-9)
         total = total + (SHARE_ERROR * share) ** 2 + (pair.doubt.cost_s[factor] * part) ** 2

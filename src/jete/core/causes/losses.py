@@ -73,7 +73,7 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     corners = []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
-        misfit_s = abs(float(np.sum(times[(1,) * len(FACTORS)][i] - times[(0,) * len(FACTORS)][i])) - gap)
+        misfit_s = times[(1,) * len(FACTORS)][i] - times[(0,) * len(FACTORS)][i] - gaps[i]
         marks, window = (reference.marks[i], theirs[i]), windows[i]
         logged = _logged_kmh(lap, marks)
         pair = Pair(

@@ -12,6 +12,7 @@ from jete.core.log.channels import GRAVITY_MPS2
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
 
+    from jete.core.arrays import FloatArray
     from jete.core.causes.anchors import Anchors
     from jete.core.causes.doubt import Doubt
     from jete.core.causes.driven import Driven
@@ -45,11 +46,11 @@ ARRIVAL_SHARE = 0.3
 LEAST_STRETCH_M = 20.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Pair:
     """Both laps at one corner: marks and anchors, and how they drove its window.
 
-    ``misfit_s`` is what the profiles of both laps miss of the gap; ``logged_kmh`` the
+    ``misfit_s`` is what the profiles of both laps miss of the gap on each stretch, (S,); ``logged_kmh`` the
     difference of the lowest speeds as logged where the lines were not seen by positions;
     ``scale`` brings the lap's speeds on the reference's odometer.
     """
@@ -61,7 +62,7 @@ class Pair:
     start_m: float
     end_m: float
     doubt: Doubt
-    misfit_s: float
+    misfit_s: FloatArray
     logged_kmh: float | None = None
     scale: float = 1.0
 

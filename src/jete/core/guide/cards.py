@@ -6,7 +6,7 @@ laps show one.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -35,6 +35,14 @@ if TYPE_CHECKING:
 APEX_SHARE = 0.12
 # Of fewer passes there is no spread.
 FEWEST = 3
+# Beside a card's figure a lap still keeps it.
+PLACE_M, SPEED_KMH = 5.0, 2.0
+# Of fewer laps nobody can say what a run does.
+FEWEST_RACE = 5
+# By less than this a run is not slower than its lap in the middle of a corner: tyres and traffic.
+RACE_KMH = 1.5
+# What settings of a vehicle are called where they are logged.
+SWITCHES = ("brake bias", "brakebias", "traction", "engine map", "abs level", "abs map", "diff map")
 # A hazard that lies no farther from a corner is one of its own.
 BESIDE_M = 20.0
 
@@ -51,11 +59,30 @@ class Figure:
 
 
 @dataclass(frozen=True)
+class Race:
+    """What the laps of a run do otherwise than the lap of the guide: the middle one of so many ``laps``.
+
+    ``brake_m`` and ``pickup_m`` are metres later (negative: earlier), ``min_speed_kmh`` faster; None where the same.
+    """
+
+    laps: int
+    brake_m: float | None = None
+    min_speed_kmh: float | None = None
+    pickup_m: float | None = None
+    gear: int | None = None
+
+    @property
+    def differs(self) -> bool:
+        """Whether anything is done otherwise."""
+        return any(v is not None for v in (self.brake_m, self.min_speed_kmh, self.pickup_m, self.gear))
+
+
+@dataclass(frozen=True)
 class Card:
     """One corner of the guide; places in metres of the lap's axis, offsets in metres left of the mean path.
 
     ``straight`` says whether the brake is off before the wheel turns; ``gears`` are those that good laps
-    were in at the slow point.
+    were in at the slow point; ``switches`` are logged settings where the corner begins.
     """
 
     corner: Corner
@@ -81,28 +108,66 @@ class Card:
     exit_off_m: Figure | None
     exit_speed_kmh: Figure
     hazards: tuple[Hazard, ...]
+    entry_off_m: Figure | None = None
+    race: Race | None = None
+    switches: tuple[tuple[str, float], ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
 class Good:
-    """What the good laps show: passes by corner (its id), and what lays a circuit's place on the lap's axis."""
+    """What other laps show: passes by corner (its id), and what lays a circuit's place on the lap's axis.
+
+    ``passes`` are those of the best few laps, ``run`` those of all that count.  With ``middle`` a card has the middle
+    one of the good laps' numbers in the place of the lap's own.
+    """
 
     passes: Mapping[int, Sequence[Pass]]
     circuit: CircuitOnAxis | None
+    run: Mapping[int, Sequence[Pass]] = field(default_factory=dict)
+    middle: bool = False
 
     def spread(self, corner: Corner, name: str, value: float | None, *, place: bool) -> Figure | None:
         """A number of the lap with what good laps show of it."""
         if value is None:
             return None
-        known = [v for p in self.passes.get(corner.id or -1, ()) if (v := getattr(p, name)) is not None]
+        known = self._known(self.passes, corner, name, place=place)
         if len(known) < FEWEST:
             return Figure(value)
-        low, high = (float(v) for v in (min(known), max(known)))
-        if place and self.circuit is not None:
-            low, high = self.circuit.to_reference(low), self.circuit.to_reference(high)
-        return Figure(value, min(low, value), max(high, value))
+        told = float(np.median(known)) if self.middle else value
+        return Figure(told, min(*known, told), max(*known, told))
 
-    def middle(self, corner: Corner, name: str) -> Figure | None:
+    def _known(self, passes: Mapping[int, Sequence[Pass]], corner: Corner, name: str, *, place: bool) -> list[float]:
+        """A number of other laps' passes, places on the lap's axis."""
+        known = [v for p in passes.get(corner.id or -1, ()) if (v := getattr(p, name)) is not None]
+        return [self.circuit.to_reference(v) for v in known] if place and self.circuit is not None else known
+
+    def gear(self, corner: Corner, gear: int | None) -> int | None:
+        """The gear to tell: the lap's, or the one that most good laps were in."""
+        known = [p.gear for p in self.passes.get(corner.id or -1, ()) if p.gear is not None]
+        return max(set(known), key=known.count) if self.middle and len(known) >= FEWEST else gear
+
+    def race(self, corner: Corner, marks: Marks) -> Race | None:
+        """What the run's laps did otherwise than this one; None where too few show it."""
+        laps = self.run.get(corner.id or -1, ())
+        if len(laps) < FEWEST_RACE or self.middle:
+            return None
+
+        def off(name: str, value: float | None, least: float, *, place: bool) -> float | None:
+            known = self._known(self.run, corner, name, place=place)
+            if value is None or len(known) < FEWEST_RACE:
+                return None
+            by = float(np.median(known)) - value
+            return by if abs(by) >= least else None
+
+        gears = [p.gear for p in laps if p.gear is not None]
+        usual = max(set(gears), key=gears.count) if gears else None
+        return Race(
+            len(laps), off("brake_on_m", marks.brake_on_m, PLACE_M, place=True),
+            off("min_speed_kmh", marks.min_speed_kmh, RACE_KMH, place=False),
+            off("throttle_on_m", marks.throttle_on_m, PLACE_M, place=True), usual if usual != marks.gear else None,
+        )  # fmt: skip
+
+    def beside(self, corner: Corner, name: str) -> Figure | None:
         """A number that only passes have: the middle one, from the least to the greatest."""
         known = [v for p in self.passes.get(corner.id or -1, ()) if (v := getattr(p, name)) is not None]
         return Figure(float(np.median(known)), min(known), max(known)) if known else None
@@ -139,20 +204,37 @@ def _card(passage: Passage, corner: Corner, marks: Marks, stakes: Stakes, good: 
         brake_off_m=Figure(marks.brake_off_m) if marks.brake_off_m is not None else None,
         brushes=how.brake_applications,
         downshifts_m=how.downshift_m,
-        gear=marks.gear,
+        gear=good.gear(corner, marks.gear),
         gears=tuple(sorted({p.gear for p in passes if p.gear is not None} | ({marks.gear} if marks.gear is not None else set()))),
         turn_in_m=place("turn_in_m"),
         apex=_apex(corner, marks),
-        apex_off_m=good.middle(corner, "apex_off_m"),
+        apex_off_m=good.beside(corner, "apex_off_m"),
         slow_point_m=good.spread(corner, "slow_point_m", marks.slow_point_m, place=True) or Figure(marks.slow_point_m),
         min_speed_kmh=good.spread(corner, "min_speed_kmh", marks.min_speed_kmh, place=False) or Figure(marks.min_speed_kmh),
         pickup_m=place("throttle_on_m"),
         feed=feed[1] if feed is not None else None,
         full_m=place("full_throttle_m"),
-        exit_off_m=good.middle(corner, "exit_off_m"),
+        exit_off_m=good.beside(corner, "exit_off_m"),
         exit_speed_kmh=good.spread(corner, "exit_speed_kmh", marks.exit_speed_kmh, place=False) or Figure(marks.exit_speed_kmh),
         hazards=good.circuit.book.hazards_in(corner.start_m - BESIDE_M, corner.end_m + BESIDE_M) if good.circuit is not None else (),
+        entry_off_m=good.beside(corner, "entry_off_m"),
+        race=good.race(corner, marks),
+        switches=_switches(passage, marks.slowing_m if marks.slowing_m is not None else corner.start_m),
     )  # fmt: skip
+
+
+def _switches(passage: Passage, place_m: float) -> tuple[tuple[str, float], ...]:
+    """Logged settings where a corner begins, by the channel's name."""
+    found = [c for name in passage.lap.log.channels if _is_switch(name) and (c := passage.lap.get(name)) is not None]
+    at = passage.time_of(place_m)
+    return tuple(
+        (c.name, float(c.value[max(int(np.searchsorted(c.time_s, at, side="right")) - 1, 0)])) for c in found if len(c)
+    )
+
+
+def _is_switch(name: str) -> bool:
+    words = name.casefold().replace("_", " ")
+    return any(w in words for w in SWITCHES)
 
 
 def _straight(marks: Marks) -> bool | None:
@@ -184,10 +266,6 @@ def keeps(card: Card, how: Technique, marks: Marks) -> dict[str, bool]:
         "brushes": None if not card.brushes or not how.brake_applications else how.brake_applications == card.brushes,
     }
     return {k: v for k, v in told.items() if v is not None}
-
-
-# Beside a card's figure a lap still keeps it.
-PLACE_M, SPEED_KMH = 5.0, 2.0
 
 
 def _within(figure: Figure | None, value: float | None, room: float) -> bool | None:

@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from jete.core.log.lap import Lap
 
 # Of the method: passes that an earlier one made are made anew.
-VERSION: Final = 1
+VERSION: Final = 2
 # Others brake earlier than the lap the circuit is known by; so far before its slowing a pass begins.
 AHEAD_M = 60.0
 
@@ -44,6 +44,7 @@ class Pass:
         brushes: how often the brake was pressed.
         apex_off_m: metres left of the mean path at the apex.
         exit_off_m: the same at the corner's end.
+        entry_off_m: the same where the lap begins to slow.
         causes: kind and seconds against the lap that the circuit is known by.
         sigma_s: standard deviation of ``whole_s``.
     """
@@ -64,6 +65,7 @@ class Pass:
     brushes: int
     apex_off_m: float | None
     exit_off_m: float | None
+    entry_off_m: float | None = None
     causes: tuple[tuple[str, float], ...] = ()
 
 
@@ -131,5 +133,6 @@ def _pass(
         at(marks.brake_on_m), marks.brake_peak, at(marks.turn_in_m), at(marks.slow_point_m) or 0.0, marks.min_speed_kmh,
         at(marks.throttle_on_m), at(marks.full_throttle_m), marks.exit_speed_kmh, marks.gear,
         technique_of(passage, corner, marks).brake_applications, off(corner.apex_m), off(corner.end_m),
+        off(corner.start_m if marks.slowing_m is None else min(marks.slowing_m, corner.start_m)),
         tuple((str(f.kind), round(f.loss_s, 4)) for f in loss.findings),
     )  # fmt: skip
