@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtWidgets import QApplication
 
@@ -14,11 +17,14 @@ from jete.formats import geojson
 from jete.library.bring_in import bring_in
 from jete.library.exchange import take_in
 from jete.library.guide_book import Made, guide_of
+from jete.library.guide_records import OwnWords, Photo
 from jete.library.library import Library
 from jete.library.location import Location
 from jete.paper.guide_files import write_guide_file
 from jete.paper.guide_pdf import write_bag
 from jete.report.guide import FIELDS, guide_document, guide_in_words, guide_markdown
+from jete.report.guide_versions import differences, guide_from
+from jete.views.guide.photos import jpeg_of
 from known_laps import DEMO, DEMO_PAIR, drawn, lap_of
 
 
@@ -31,7 +37,7 @@ def made(tmp_path_factory: pytest.TempPathFactory) -> Made:
     take_in(library, place, geojson.read(DEMO / "kestrel-sands.geojson"))
     known = library.circuits.places()[0]
     library.passes.make(known, lambda *_: None, lambda: False)
-    library.guides.write(known, 1, "turn_in", "when the <post> passes the mirror")
+    library.guides.write(known, 1, "turn_in", OwnWords("when the <post> passes the mirror"))
     return library.guides.guide(1, library.lap(library.run(1), 4))
 
 
@@ -67,6 +73,36 @@ def test_pages_of_the_whole_guide_can_be_read_back(qapp: QApplication, made: Mad
     assert 2 <= pages <= 6
     assert all(name in text for name in ("Kestrel Sands", "Harbour", "Homeward", "when the <post> passes the mirror"))
     assert "Closed circuits only" in text
+
+
+def test_drawings_are_lines_and_words_in_the_pdf(qapp: QApplication, made: Made, tmp_path: Path) -> None:
+    write_guide_file(tmp_path / "guide.pdf", made)
+    text, _ = text_of(tmp_path / "guide.pdf")
+    assert text.count("apex") >= 12
+    assert "throttle" in text
+    assert b"/Subtype /Image" not in (tmp_path / "guide.pdf").read_bytes()
+
+
+def test_pictures_on_cards_are_in_every_file_that_can_show_them(qapp: QApplication, made: Made, tmp_path: Path) -> None:
+    image = QImage(320, 200, QImage.Format.Format_RGB32)
+    image.fill(Qt.GlobalColor.darkCyan)
+    pictured = replace(made, photos=(Photo(1, 2, "the <kerb>", jpeg_of(image)),))
+    for ending in ("html", "pdf"):
+        write_guide_file(tmp_path / f"guide.{ending}", pictured)
+    page = (tmp_path / "guide.html").read_text(encoding="utf-8")
+    assert page.count('src="data:image/jpeg;base64,') == 1
+    assert "the &lt;kerb&gt;" in page
+    assert b"/Subtype /Image" in (tmp_path / "guide.pdf").read_bytes()
+
+
+def test_a_document_is_read_back_and_held_beside_the_guide(made: Made) -> None:
+    guide = guide_in_words(made)
+    back = guide_from(json.loads(json.dumps(guide_document(guide))))
+    assert differences(back, guide) == []
+    other = guide_in_words(replace(made, typed={(3, "exit"): OwnWords("use all the road")}))
+    found = differences(guide, other)
+    assert [(d.corner.split()[0], d.field) for d in found] == [("1", "turn in"), ("3", "exit")]
+    assert found[1].second == "use all the road"
 
 
 @pytest.mark.parametrize("small", [True, False])

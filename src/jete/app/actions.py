@@ -27,6 +27,11 @@ def on_walk(session: Session) -> bool:
     return has_comparison(session) and session.look.page == "walk"
 
 
+def on_guide(session: Session) -> bool:
+    """Whether the guide is shown."""
+    return has_comparison(session) and session.look.page == "guide"
+
+
 def always(_: Session) -> bool:
     """Enabled at any time."""
     return True
@@ -143,6 +148,9 @@ ACTIONS: tuple[Action, ...] = (
     Action("call:brake", "Call the brake point", ("1",), "Walk", on_walk),
     Action("call:turn_in", "Call the turn-in", ("2",), "Walk", on_walk),
     Action("call:pick_up", "Call the pick-up", ("3",), "Walk", on_walk),
+    Action("guide:versions", "Versions of the guide…", ("Ctrl+Shift+G",), "Show", on_guide),
+    Action("guide:prints", "The guide as it prints, or its corners", ("Ctrl+P",), "Show", on_guide),
+    Action("guide:middle", "The guide from this lap, or from the middle of the best", ("Ctrl+M",), "Show", on_guide),
     Action("landmark", "Landmark at the place…", ("K",), "Circuit", has_comparison),
     Action("landmark:off", "Take the landmark at the place off", ("Shift+K",), "Circuit", has_comparison),
     Action("hazard", "Hazard in this corner…", (), "Circuit", has_comparison),

@@ -74,7 +74,7 @@ class FilmDecoder(QObject):
         at = film.step(film_s, frames) if frames else film_s
         frame = film.frame(at, _fitted((film.facts.width, film.facts.height), room))
         if frame is not None:
-            self._ready.emit(_image(frame), frame.film_s, frame.until_s)
+            self._ready.emit(image_of(frame), frame.film_s, frame.until_s)
 
 
 def _fitted(size: tuple[int, int], room: tuple[int, int]) -> tuple[int, int]:
@@ -87,7 +87,8 @@ def _fitted(size: tuple[int, int], room: tuple[int, int]) -> tuple[int, int]:
     return max(int(size[0] * share) // 2 * 2, 16), max(int(size[1] * share) // 2 * 2, 16)
 
 
-def _image(frame: Frame) -> QImage:
+def image_of(frame: Frame) -> QImage:
+    """A frame as an image of its own."""
     height, width = frame.pixels.shape[:2]
     whole = QImage(frame.pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32)
     return whole.copy()

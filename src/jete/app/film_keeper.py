@@ -8,12 +8,17 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from jete.app.film_decoder import FilmDecoder
+from jete.app.film_decoder import FilmDecoder, image_of
 from jete.core.errors import InputError
 from jete.core.walk.film import Tie, shifted, tied
+from jete.report.films import film_time
 from jete.session.state import IDEAL, Changed, Session
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from PyQt6.QtGui import QImage
+
     from jete.app.player import Player
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
@@ -21,7 +26,7 @@ if TYPE_CHECKING:
     from jete.core.walk.course import Who
     from jete.library.film_book import FilmRecord
 
-ADDING, COPYING = "looking into a film", "making a small copy"
+ADDING, COPYING, STILL = "looking into a film", "making a small copy", "a still of the film"
 SIDES: tuple[Who, ...] = ("reference", "lap")
 # Of a film that was found again: its length may be told a little otherwise by another reader.
 SAME_S = 0.5
@@ -127,6 +132,26 @@ class FilmKeeper(QObject):
         if film is None or film.clock is None or course is None:
             return None
         return course.place_m(who, film.clock.log_s(film_s) - course.passage(who).lap.span.start_s)
+
+    def still(self, who: Who, then: Callable[[QImage, str], None]) -> None:
+        """What a film shows at the present place, in its full size, and when in the film that is."""
+        film, film_s = self.of(who), self.film_s(who)
+        if film is None or film_s is None:
+            self.failed.emit(
+                InputError("The film", "it is not tied to the data.", "Tie it on the page Walk (Ctrl+4) first.")
+            )
+            return
+
+        def work(_: Token) -> QImage | None:
+            from jete.films.reader import Film
+
+            opened = Film(film.file)
+            frame = opened.frame(film_s)
+            opened.close()
+            return image_of(frame) if frame is not None else None
+
+        when = f"film at {film_time(film_s)}"
+        self._tasks.start(STILL, work, lambda image: then(image, when) if image is not None else None, self.failed.emit)
 
     # --- what is changed
 

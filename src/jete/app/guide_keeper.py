@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     from jete.library.guide_book import Made
     from jete.library.guide_records import Version
     from jete.library.library import Library
+    from jete.report.guide import Guide
 
 GUIDING = "making the guide"
 # Of fewer good laps there is no spread.
@@ -211,6 +213,15 @@ class GuideKeeper(QObject):
         return self._change(lambda x, _: x.guides.drop_photo(number), shown)
 
     # --- as a file
+
+    def printed(self, guide: Guide) -> bytes:
+        """The guide's PDF.  Qt lays text out on the thread of the window: a quarter of a second for twelve corners."""
+        from jete.paper.guide_pdf import write_guide
+
+        with TemporaryDirectory(prefix="jete-") as folder:
+            path = Path(folder) / "guide.pdf"
+            write_guide(path, guide)
+            return path.read_bytes()
 
     def write_file(self, path: Path, *, bag: bool) -> None:
         """Write the guide as a file; what the ending says."""

@@ -27,7 +27,7 @@ MARGIN = 16.0
 # Half the length of a bar across the line.
 BAR = 7.0
 # Room for the names of the panels, and the share of the speed's panel.
-NAMES, SPEED_SHARE = 44.0, 0.46
+NAMES, SPEED_SHARE = 54.0, 0.46
 
 
 @dataclass(frozen=True)
@@ -139,27 +139,20 @@ def plan_drawing(plan: Plan, circuit: CircuitOnAxis | None, name: str) -> Drawin
     words = []
     for mark in circuit.book.landmarks if circuit is not None else ():
         if plan.place_m[0] < mark.circuit_m < plan.place_m[-1] and mark.side in ("left", "right"):
-            (x, y), (nx, ny) = spot(mark.circuit_m)
-            side = -1.0 if mark.side == "left" else 1.0
-            x, y = x + 10.0 * side * nx, y + 10.0 * side * ny
-            lines.append(
-                Line(
-                    ((x - 1.5, y - 1.5), (x + 1.5, y - 1.5), (x + 1.5, y + 1.5), (x - 1.5, y + 1.5)),
-                    0.8,
-                    filled=True,
-                    colour=GREY,
-                )
-            )
-            words.append(
-                Words(
-                    x + (4.0 if x < 0.6 * PLAN_SIZE[0] else -4.0),
-                    y + 3.0,
-                    landmark_short(mark),
-                    "start" if x < 0.6 * PLAN_SIZE[0] else "end",
-                    7.0,
-                )
-            )
+            sign, label = _sign(*spot(mark.circuit_m), left=mark.side == "left", words=landmark_short(mark))
+            lines.append(sign)
+            words.append(label)
     return Drawing(f"{name} from above", *PLAN_SIZE, tuple(lines), tuple(_apart(words)))
+
+
+def _sign(at: tuple[float, float], across: tuple[float, float], *, left: bool, words: str) -> tuple[Line, Words]:
+    """What stands beside the road, and its name on the far side of it."""
+    side = -1.0 if left else 1.0
+    x, y = at[0] + 9.0 * side * across[0], at[1] + 9.0 * side * across[1]
+    box = ((x - 1.5, y - 1.5), (x + 1.5, y - 1.5), (x + 1.5, y + 1.5), (x - 1.5, y + 1.5))
+    outwards = side * across[0]
+    label = Words(x + (4.0 if outwards >= 0.0 else -4.0), y + 3.0, words, "start" if outwards >= 0.0 else "end", 7.0)
+    return Line(box, 0.8, filled=True, colour=GREY), label
 
 
 def _apart(words: Sequence[Words]) -> list[Words]:

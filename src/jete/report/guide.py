@@ -76,6 +76,10 @@ class GuideCard:
         """Number and name."""
         return f"{self.number} {self.name}".rstrip()
 
+    def measured(self, key: str) -> str:
+        """What was measured of a field; empty where nothing was."""
+        return next((f.measured for f in self.fields if f.key == key), "")
+
     def field(self, key: str) -> str:
         """A field's text; empty where there is none."""
         return next((f.shown for f in self.fields if f.key == key), "")

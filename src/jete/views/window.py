@@ -95,8 +95,9 @@ class Window(QMainWindow):
         self.corner_traces = CornerTraces(store)
         self.corner_page = CornerPage(store, shelf, passes, self.corner_traces)
         player = Player(store, tasks)
-        self.walk_page = WalkPage(store, player, Rehearsal(store, shelf), FilmKeeper(store, tasks, shelf, player))
-        self.guide_page = GuidePage(store, guides)
+        films = FilmKeeper(store, tasks, shelf, player)
+        self.walk_page = WalkPage(store, player, Rehearsal(store, shelf), films)
+        self.guide_page = GuidePage(store, guides, films)
         self.circuit = CircuitEditing(self, store, shelf, passes)
         self.ribbon = Ribbon(store)
         self._pages = QStackedWidget()
@@ -134,6 +135,9 @@ class Window(QMainWindow):
             **self._walk_handlers(),
             "guide:write": lambda: self._write_guide(bag=False),
             "guide:bag": lambda: self._write_guide(bag=True),
+            "guide:versions": self.guide_page.show_versions,
+            "guide:prints": self.guide_page.turn_side,
+            "guide:middle": self.guide_page.turn_source,
             "panels": self.show_panels,
             "keys": self.show_keys,
         }

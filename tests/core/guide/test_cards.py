@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import cache
 
+import numpy as np
 import pytest
 
 from jete.core.axis.align import identity
@@ -15,7 +16,8 @@ from jete.core.driving.marks import marks_of
 from jete.core.driving.passage import Passage, passage_of
 from jete.core.driving.technique import technique_of
 from jete.core.guide.cards import Card, Good, cards_of, keeps
-from jete.core.log.lap import Log
+from jete.core.guide.plans import plans_of
+from jete.core.log.lap import Channel, Log
 from jete.core.log.plane import origin_of
 from jete.core.passes.passes import Pass
 from known_laps import drawn, lap_of
@@ -83,6 +85,81 @@ def test_the_spread_is_that_of_good_laps_and_holds_the_lap() -> None:
     assert set(found.gears) >= {2, 3}
     assert found.exit_off_m is not None
     assert found.exit_off_m.value == 1.2
+
+
+def passes_like(card: Card, *offsets: tuple[float, float, int]) -> list[Pass]:
+    """Passes that brake so many metres later, roll so much faster, in a gear."""
+    assert card.brake_m is not None
+    base = Pass(
+        card.corner.id or 0, 8.0, 20.0, 0.0, card.brake_m.value, 50.0, None, card.slow_point_m.value, card.min_speed_kmh.value,
+        None, None, 100.0, 3, 1, None, None, 0.9,
+    )  # fmt: skip
+    return [
+        replace(base, brake_on_m=card.brake_m.value + m, min_speed_kmh=card.min_speed_kmh.value + v, gear=g)
+        for m, v, g in offsets
+    ]
+
+
+def anew(card: Card, good: Good) -> Card:
+    passage = made()[0]
+    ready = prepare(passage.lap, None)
+    return cards_of(passage, road_of(passage.lap, ready.motion, None), [card.corner], good)[0]
+
+
+def braking_card() -> Card:
+    return next(c for c in made()[1] if c.brake_m is not None)
+
+
+def test_the_middle_of_the_best_takes_the_place_of_the_lap() -> None:
+    card = braking_card()
+    assert card.brake_m is not None
+    passes = passes_like(card, (-6.0, -1.0, 2), (-4.0, 0.5, 2), (1.0, 2.0, 3))
+    found = anew(card, Good({card.corner.id or 0: passes}, None, middle=True))
+    assert found.brake_m is not None
+    assert found.brake_m.value == pytest.approx(card.brake_m.value - 4.0)
+    assert found.brake_m.high == pytest.approx(card.brake_m.value + 1.0)
+    assert found.min_speed_kmh.value == pytest.approx(card.min_speed_kmh.value + 0.5)
+    assert found.gear == 2
+    assert found.entry_off_m is not None
+    assert found.entry_off_m.value == 0.9
+
+
+def test_what_a_run_does_otherwise_than_its_lap_is_told_beyond_what_nobody_feels() -> None:
+    card = braking_card()
+    run = passes_like(card, *((-7.0 + 0.5 * k, -0.5, 3) for k in range(5)))
+    race = anew(card, Good({}, None, {card.corner.id or 0: run})).race
+    assert race is not None
+    assert race.brake_m == pytest.approx(-6.0)
+    assert race.min_speed_kmh is None
+    assert race.laps == 5
+    assert anew(card, Good({}, None, {card.corner.id or 0: run[:4]})).race is None
+
+
+def test_settings_that_were_logged_are_told_where_the_corner_begins() -> None:
+    passage, cards = made()
+    log = passage.lap.log
+    clock = log.channels["time"].time_s
+    changes = np.where(clock < passage.lap.span.start_s + 20.0, 56.0, 54.5)
+    bias = Channel("brake_bias", "%", clock, changes)
+    with_bias = replace(passage, lap=lap_of(replace(log, channels={**log.channels, "brake_bias": bias})))
+    road = road_of(passage.lap, passage.motion, None)
+    told = [c.switches for c in cards_of(with_bias, road, [c.corner for c in cards], Good({}, None))]
+    assert told[0] == (("brake_bias", 56.0),)
+    assert told[-1] == (("brake_bias", 54.5),)
+
+
+def test_plans_hold_what_the_lap_did_around_each_corner() -> None:
+    passage, cards = made()
+    ready = prepare(passage.lap, origin_of(passage.lap.log))
+    for card, plan in zip(
+        cards, plans_of(passage, road_of(passage.lap, ready.motion, ready.fixes), cards), strict=True
+    ):
+        assert plan.path_m is not None
+        assert plan.brake is not None
+        assert plan.place_m[0] <= card.corner.start_m < card.corner.end_m <= plan.place_m[-1] + 4.0
+        slowest = np.interp(card.slow_point_m.value, plan.place_m, plan.speed_kmh)
+        assert slowest == pytest.approx(card.min_speed_kmh.value, abs=2.0)
+        assert 0.0 <= plan.brake.min() <= plan.brake.max() <= 1.0
 
 
 def test_two_passes_are_no_spread() -> None:

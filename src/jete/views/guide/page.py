@@ -1,4 +1,4 @@
-"""The Guide page: the corners with their one line to the left, the card of the selected one to the right, to be written over."""
+"""The Guide page: left the corners with a line each, or the guide as it prints; right the card of the selected corner, to be written over."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QFont
+from PyQt6.QtGui import QFont, QImage
 from PyQt6.QtWidgets import (
     QFileDialog,
     QGridLayout,
@@ -21,36 +21,48 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from jete.app.actions import key_hint
 from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
 from jete.report.guide import CARE, FIELDS, guide_in_words, kept_words
 from jete.report.units import units_of
 from jete.report.words import lap_time
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
+from jete.views.guide.drawings import CardDrawings
+from jete.views.guide.photos import CardPhotos, jpeg_of
+from jete.views.guide.preview import Preview
+from jete.views.guide.versions import VersionsDialog
 from jete.views.labels import ElidedLabel, plain
+from jete.views.switch import Switch
 
 if TYPE_CHECKING:
+    from jete.app.film_keeper import FilmKeeper
     from jete.app.guide_keeper import GuideKeeper
     from jete.app.store import SessionStore
-    from jete.report.guide import Guide, GuideCard
+    from jete.report.guide import Field, Guide, GuideCard
 
-SIZES = [560, 720]
+SIZES = [480, 800]
 FILES = "Web page (*.html);;PDF (*.pdf);;Markdown (*.md);;JSON (*.json)"
 
 
 class GuidePage(QWidget):
     """Shows the guide in the store; what is typed into a field stands in its place, the measured beside it."""
 
-    def __init__(self, store: SessionStore, keeper: GuideKeeper) -> None:
+    def __init__(self, store: SessionStore, keeper: GuideKeeper, films: FilmKeeper) -> None:
         super().__init__()
-        self._store, self._keeper = store, keeper
+        self._store, self._keeper, self._films = store, keeper, films
         self._guide: Guide | None = None
-        self.title, self.care = plain(), ElidedLabel()
+        self.title, self.care = ElidedLabel(), ElidedLabel()
         self.corners = QListWidget()
         self.card_title = plain()
         self.write, self.bag = QPushButton("Write the guide…"), QPushButton("Page for the helmet bag…")
+        self.versions = QPushButton("Versions…")
+        self.source = Switch("Written from", ("This lap", "The middle of the best"), key_hint("guide:middle"))
+        self.side = Switch("On the left", ("Corners", "As it prints"), key_hint("guide:prints"))
+        self.preview, self.drawings, self.photos = Preview(), CardDrawings(store), CardPhotos()
         self.measured = {key: plain(wrap=True, small=True) for key in FIELDS}
         self.typed = {key: QLineEdit() for key in FIELDS}
+        self.stale = {key: _Stale() for key in FIELDS}
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self._build()
         store.changed.connect(self._on_changed)
@@ -68,11 +80,30 @@ class GuidePage(QWidget):
         self.care.setText(CARE)
         self.care.setProperty("muted", True)
         self.care.setFont(font(SMALL_PX - 1))
+        self.versions.clicked.connect(self.show_versions)
+        self.versions.setToolTip(key_hint("guide:versions"))
+        self.source.turned.connect(self._keeper.set_middle)
+        self.side.turned.connect(self.show_prints)
+        self.preview.hide()
+        self.photos.added.connect(self._on_photo)
+        self.photos.dropped.connect(self._keeper.drop_photo)
+        self.photos.refused.connect(self._keeper.failed)
+        self.photos.still_wanted.connect(self._on_still)
         head = QHBoxLayout()
         head.addWidget(self.title, 1)
-        head.addWidget(self.bag)
-        head.addWidget(self.write)
-        self.split.addWidget(self.corners)
+        for widget in (self.versions, self.bag, self.write):
+            head.addWidget(widget)
+        switches = QHBoxLayout()
+        switches.addWidget(self.side)
+        switches.addStretch(1)
+        switches.addWidget(self.source)
+        left = QWidget()
+        beside = QVBoxLayout(left)
+        beside.setContentsMargins(0, 0, 0, 0)
+        beside.addLayout(switches)
+        beside.addWidget(self.corners)
+        beside.addWidget(self.preview)
+        self.split.addWidget(left)
         self.split.addWidget(self._card())
         self.split.setSizes(SIZES)
         self.split.setHandleWidth(1)
@@ -91,10 +122,11 @@ class GuidePage(QWidget):
         grid.setColumnStretch(1, 3)
         grid.setColumnStretch(2, 2)
         grid.addWidget(self.card_title, 0, 0, 1, 2)
+        grid.addWidget(self.drawings, 1, 0, 1, 3)
         grid.addWidget(plain("own words", small=True, muted=True), 0, 2)
         italic = QFont(font(SMALL_PX))
         italic.setItalic(True)
-        for row, (key, title) in enumerate(FIELDS.items(), start=1):
+        for row, (key, title) in enumerate(FIELDS.items(), start=2):
             name, field = plain(title, small=True, muted=True), self.typed[key]
             field.setAccessibleName(f"Own words: {title}")
             field.setObjectName(f"guide-{key}")
@@ -102,8 +134,15 @@ class GuidePage(QWidget):
             field.editingFinished.connect(self._on_typed)
             grid.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)
             grid.addWidget(self.measured[key], row, 1)
-            grid.addWidget(field, row, 2, Qt.AlignmentFlag.AlignTop)
-        grid.setRowStretch(len(FIELDS) + 1, 1)
+            own = QVBoxLayout()
+            own.setSpacing(1)
+            own.addWidget(field)
+            own.addWidget(self.stale[key])
+            self.stale[key].take.clicked.connect(self._on_take)
+            self.stale[key].leave.clicked.connect(self._on_leave)
+            grid.addLayout(own, row, 2, Qt.AlignmentFlag.AlignTop)
+        grid.addWidget(self.photos, len(FIELDS) + 2, 0, 1, 3)
+        grid.setRowStretch(len(FIELDS) + 3, 1)
         scroll = QScrollArea()
         scroll.setWidget(inside)
         scroll.setWidgetResizable(True)
@@ -115,8 +154,10 @@ class GuidePage(QWidget):
             return
         if flags & (Changed.GUIDE | Changed.DISPLAY | Changed.PAGE | Changed.RESULT):
             self._fill()
-        if flags & (Changed.GUIDE | Changed.CORNER | Changed.PAGE):
+        if flags & (Changed.GUIDE | Changed.CORNER | Changed.PAGE | Changed.FILM):
             self._follow()
+        if Changed.DISPLAY in flags:
+            self.drawings.update()
 
     def _fill(self) -> None:
         """The guide in words: its title, and a line a corner."""
@@ -130,12 +171,40 @@ class GuidePage(QWidget):
             self.title.setText("Choose a reference on the page Laps (Ctrl+1): the guide is written from it.")
         else:
             whose = self._store.session.label(self._store.session.choice.reference)
-            good = f", spread of {self._guide.laps} good laps" if self._guide.laps > 1 else ""
-            self.title.setText(f"{self._guide.circuit or 'Lap guide'} · {whose} · {lap_time(self._guide.time_s)}{good}")
+            self.title.setText(f"{self._guide.circuit or 'Lap guide'} · {_source(self._guide, whose)}")
             for card, kept in zip(self._guide.cards, self._kept(), strict=True):
                 words = kept_words(kept)
                 self.corners.addItem(QListWidgetItem(f"{card.title}{f'   · {words}' if words else ''}\n{card.line}"))
         self.corners.blockSignals(False)
+        self.source.show_end(self._guide is not None and self._guide.middle)
+        self._print()
+
+    def show_prints(self, prints: bool) -> None:  # noqa: FBT001 - the switch's two ends
+        """Left: the guide as it prints, or its corners."""
+        self.side.show_end(prints)
+        self.corners.setVisible(not prints)
+        self.preview.setVisible(prints)
+        self._print()
+
+    def turn_side(self) -> None:
+        """The other end, by key."""
+        self.show_prints(not self.side.buttons[1].isChecked())
+
+    def turn_source(self) -> None:
+        """The other end, by key."""
+        self._keeper.set_middle(not self.source.buttons[1].isChecked())
+
+    def _print(self) -> None:
+        if self._guide is not None and self.side.buttons[1].isChecked():
+            self.preview.show_pdf(self._keeper.printed(self._guide))
+
+    def show_versions(self) -> VersionsDialog | None:
+        """The versions of this circuit's guide."""
+        if self._guide is None:
+            return None
+        dialog = VersionsDialog(self._store, self._keeper, self._guide, self)
+        dialog.show()
+        return dialog
 
     def _kept(self) -> list[dict[str, bool]]:
         """What the compared lap kept of each card."""
@@ -177,17 +246,58 @@ class GuidePage(QWidget):
         card = self.shown_card()
         self.card_title.setText(f"{card.title} ({card.direction})" if card is not None else "")
         for key in FIELDS:
-            found = next((f for f in card.fields if f.key == key), None) if card is not None else None
-            self.measured[key].setText(found.measured if found is not None else "")
-            self.typed[key].setText(found.typed if found is not None else "")
-            self.typed[key].setEnabled(card is not None)
+            self._show_field(key, next((f for f in card.fields if f.key == key), None) if card is not None else None)
+        self.drawings.show_drawings(card.drawings if card is not None else ())
+        self.photos.show_photos(card.photos if card is not None else ())
+        self.photos.still.setEnabled(self._store.films[0] is not None)
+
+    def _show_field(self, key: str, found: Field | None) -> None:
+        """What was measured, and own words; what is being typed stays."""
+        self.measured[key].setText(found.measured if found is not None else "")
+        own, typed = self.typed[key], found.typed if found is not None else ""
+        if own.text() != typed and not (own.hasFocus() and own.isModified()):
+            own.setText(typed)
+        own.setEnabled(found is not None)
+        self.stale[key].show_old(found.over if found is not None and found.changed else "")
+
+    def _key_of(self, widgets: dict[str, QLineEdit] | dict[str, QPushButton]) -> str:
+        sender = self.sender()
+        return next(k for k, w in widgets.items() if w is sender)
 
     def _on_typed(self) -> None:
         """What was typed is kept when the field is left."""
-        card, sender = self.shown_card(), self.sender()
-        key = next((k for k, f in self.typed.items() if f is sender), None)
-        if card is not None and key is not None:
-            self._keeper.write(card.corner, key, self.typed[key].text().strip())
+        key = self._key_of(self.typed)
+        card, text = self.shown_card(), self.typed[key].text().strip()
+        self.typed[key].setModified(False)
+        if card is not None:
+            self._keeper.write(card.corner, key, text, card.measured(key))
+
+    def _on_take(self) -> None:
+        """What is measured now takes the place of the own words."""
+        key, card = self._key_of({k: s.take for k, s in self.stale.items()}), self.shown_card()
+        if card is not None:
+            self._keeper.write(card.corner, key, "")
+
+    def _on_leave(self) -> None:
+        """The own words stay over what is measured now."""
+        key, card = self._key_of({k: s.leave for k, s in self.stale.items()}), self.shown_card()
+        if card is not None:
+            self._keeper.leave(card.corner, key, card.measured(key))
+
+    def _on_photo(self, caption: str, jpeg: bytes) -> None:
+        card = self.shown_card()
+        if card is not None:
+            self._keeper.add_photo(card.corner, caption, jpeg)
+
+    def _on_still(self, caption: str) -> None:
+        """What the reference's film shows at the place line becomes a picture of the card."""
+        card = self.shown_card()
+        if card is not None:
+            corner = card.corner
+            self._films.still("reference", lambda image, when: self._put_still(corner, caption or when, image))
+
+    def _put_still(self, corner: int, caption: str, image: QImage) -> None:
+        self._keeper.add_photo(corner, caption, jpeg_of(image))
 
     def _on_write(self) -> None:
         self.ask_where_to(bag=False)
@@ -203,3 +313,34 @@ class GuidePage(QWidget):
         chosen, _ = QFileDialog.getSaveFileName(self, "Write the guide", name, "PDF (*.pdf)" if bag else FILES)
         if chosen:
             self._keeper.write_file(Path(chosen), bag=bag)
+
+
+def _source(guide: Guide, whose: str) -> str:
+    """What the guide was written from."""
+    if guide.middle:
+        return f"the middle of {guide.laps} good laps around {whose}"
+    good = f", spread of {guide.laps} good laps" if guide.laps > 1 else ""
+    return f"{whose} · {lap_time(guide.time_s)}{good}"
+
+
+class _Stale(QWidget):
+    """Says that something else was measured when own words were written, and asks which is to stand."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.was = ElidedLabel()
+        self.was.setFont(font(SMALL_PX - 1))
+        self.was.setProperty("muted", True)
+        self.take, self.leave = QPushButton("Take measured"), QPushButton("Keep mine")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self.was, 1)
+        for button in (self.take, self.leave):
+            button.setFont(font(SMALL_PX - 1))
+            row.addWidget(button)
+        self.hide()
+
+    def show_old(self, over: str) -> None:
+        """Show what was measured then; nothing where it is as it was."""
+        self.was.setText(f"written over: {over}" if over else "")
+        self.setVisible(bool(over))
