@@ -69,6 +69,7 @@ def _parser() -> _Parser:
     _add_shelf(commands)
     _add_circuit(commands)
     _add_guide(commands)
+    _add_parcels(commands)
     for name, sub in commands.choices.items():
         if name != "demo":
             sub.add_argument("--json", metavar="OUT", help="write JSON to OUT; - for standard output")
@@ -143,7 +144,26 @@ def _add_guide(commands: argparse._SubParsersAction[_Parser]) -> None:
     guide.add_argument("--out", metavar="FILE", help="ends in .html, .pdf, .md or .json")
     guide.add_argument("--against", metavar="LAP", help="another lap: what it kept of each card")
     guide.add_argument("--bag", action="store_true", help="with a PDF: one page for the helmet bag, a line a corner")
+    guide.add_argument(
+        "--middle", action="store_true", help="the middle of the run's best laps instead of the lap alone"
+    )
     guide.set_defaults(run=_command("guide", "guide"))
+
+
+def _add_parcels(commands: argparse._SubParsersAction[_Parser]) -> None:
+    out = commands.add_parser("hand-on", help="a lap with its circuit, guide and notes as one file")
+    out.add_argument("lap", metavar="LAP", help="library:RUN or library:RUN:N")
+    out.add_argument("--out", metavar="FILE", required=True, help="the file, a zip")
+    out.add_argument("--no-names", action="store_true", help="without who drove, coached, and in what")
+    out.add_argument("--no-notes", action="store_true", help="without what was noted")
+    out.set_defaults(run=_command("parcel", "hand_on"))
+    back = commands.add_parser("take-in", help="take in what was handed on")
+    back.add_argument("file", metavar="FILE")
+    back.add_argument("--look", action="store_true", help="only say what it brings")
+    which = back.add_mutually_exclusive_group()
+    which.add_argument("--their-circuit", action="store_true", help="its corners and landmarks take the place of yours")
+    which.add_argument("--keep-circuit", action="store_true", help="your corners and landmarks stay")
+    back.set_defaults(run=_command("parcel", "take_in"))
 
 
 def _command(module: str, name: str) -> Callable[[argparse.Namespace], int]:

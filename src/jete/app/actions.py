@@ -77,6 +77,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("export:pair", "Write the comparison as a file…", ("Ctrl+Shift+E",), "File", has_comparison),
     Action("guide:write", "Write the lap guide as a file…", (), "File", has_comparison),
     Action("guide:bag", "Write the page for the helmet bag…", (), "File", has_comparison),
+    Action("parcel:out", "Hand this lap on, with circuit and guide…", ("Ctrl+Shift+H",), "File"),
+    Action("parcel:in", "Take in what was handed on…", (), "File"),
     Action("demo", "Open the demo", ("Ctrl+D",), "File"),
     Action("home", "Back to your own shelf", ("Ctrl+H",), "File"),
     Action("shelf", "Open another shelf…", (), "File"),

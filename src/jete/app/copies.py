@@ -8,13 +8,18 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from jete.app.shelf import Shelf
     from jete.app.tasks import Tasks, Token
     from jete.core.causes.result import Comparison
+    from jete.formats.parcel import Parcel
+    from jete.library.parcels import Brings, TookIn
     from jete.session.state import LapKey
 
 SAVING = "saving"
 EXPORTING = "exporting"
+LOOKING = "looking into what was handed on"
 
 
 class Copies(QObject):
@@ -84,6 +89,56 @@ class Copies(QObject):
             write_log(target, log_of_lap(load()))
 
         self._tasks.start(EXPORTING, work, lambda _: self.told.emit(f"The lap is in {target.name}."), self.failed.emit)
+
+    def hand_on(self, key: LapKey, target: Path, *, names: bool, notes: bool) -> None:
+        """Write a lap with its circuit, guide and notes as one file."""
+        load, library = self._shelf.lap_loader(key), self._shelf.library()
+        if load is None:
+            return
+
+        def work(_: Token) -> None:
+            from jete.library.parcels import hand_on
+            from jete.report.guide import guide_document, guide_in_words
+
+            guide = guide_document(guide_in_words(library.guides.guide(key.run, load())))
+            hand_on(library, key.run, key.lap, target, guide, names=names, notes=notes)
+
+        self._tasks.start(
+            EXPORTING,
+            work,
+            lambda _: self.told.emit(f"The lap, its circuit and its guide are in {target.name}."),
+            self._on_failed,
+        )
+
+    def look_into(self, path: Path, then: Callable[[Parcel, Brings], None]) -> None:
+        """Look at what was handed on, before anything of it is stored."""
+        library = self._shelf.library()
+
+        def work(_: Token) -> tuple[Parcel, Brings]:
+            from jete.formats.parcel import read_parcel
+            from jete.library.parcels import brings
+
+            parcel = read_parcel(path)
+            return parcel, brings(library, parcel)
+
+        self._tasks.start(LOOKING, work, lambda found: then(*found), self._on_failed)
+
+    def take_in(self, parcel: Parcel, *, circuit: bool) -> None:
+        """Take in what was looked at."""
+        library = self._shelf.library()
+
+        def work(_: Token) -> TookIn:
+            from jete.library.parcels import take_parcel
+
+            return take_parcel(library, parcel, circuit=circuit)
+
+        self._tasks.start(LOOKING, work, self._on_took_in, self._on_failed)
+
+    def _on_took_in(self, took: TookIn) -> None:
+        from jete.report.parcels import took_words
+
+        self._shelf.came_in(took.run)
+        self.told.emit(took_words(took))
 
     def export_pair(self, comparison: Comparison, target: Path) -> None:
         """Write the compared laps on the reference's distance axis."""

@@ -243,6 +243,11 @@ class Shelf(QObject):
         self._records[record.id] = record
         return run_of_record(record)
 
+    def came_in(self, number: int) -> None:
+        """Show a run that was taken in, and what came with it of its circuit."""
+        self.change_circuit(lambda _: None)
+        self.write(lambda _: None, number)
+
     def record_and_line(self, number: int) -> tuple[RunRecord, LineSource | None] | None:
         """A run as the library has it now, and the start line of its circuit."""
         record, library = self._records.get(number), self._library

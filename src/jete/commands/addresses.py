@@ -84,14 +84,21 @@ class Logs:
             return None
         return self._opened().circuits.circuit_on(self._run(text.removesuffix(IDEAL))[0].id, reference)
 
-    def guide(self, text: str) -> Made:
-        """The guide of a lap; of the library it knows the circuit and the good laps around it."""
+    def guide(self, text: str, *, middle: bool = False) -> Made:
+        """The guide of a lap, or of the middle of the good laps around it; of the library it knows those and the circuit."""
         from jete.library.guide_book import guide_of
 
         lap = self.lap(text)
         if not text.startswith(LIBRARY):
             return guide_of(lap)
-        return self._opened().guides.guide(self._run(text.removesuffix(IDEAL))[0].id, lap)
+        return self._opened().guides.guide(self._run(text.removesuffix(IDEAL))[0].id, lap, middle=middle)
+
+    def address(self, text: str) -> tuple[int, int]:
+        """Run and lap of the library that a text names; the run's fastest lap where it names none."""
+        from jete.core.log.lap import fastest
+
+        run, number = self._run(text)
+        return run.id, number if number is not None else fastest(run.laps, text).number
 
     def _run(self, text: str) -> tuple[RunRecord, int | None]:
         parts = text.removeprefix(LIBRARY).split(":")

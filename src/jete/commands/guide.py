@@ -20,7 +20,7 @@ def guide(args: argparse.Namespace) -> int:
     from jete.report.guide import guide_document, guide_in_words, guide_markdown, kept_words
 
     logs = Logs(args.line, args)
-    made = logs.guide(args.lap)
+    made = logs.guide(args.lap, middle=args.middle)
     kept = _kept(made, logs.lap(args.against)) if args.against else []
     if args.out:
         from jete.paper.guide_files import write_guide_file

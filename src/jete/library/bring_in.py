@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
     from pathlib import Path
 
+    from jete.core.log.lap import LapSpan
     from jete.core.motion.split import LineSource
     from jete.formats.mapping import ColumnMap
     from jete.library.library import Library
@@ -40,6 +41,7 @@ def bring_in(
     watch: Watch = UNWATCHED,
     maps: Sequence[ColumnMap] = (),
     line: LineSource | None = None,
+    spans: Sequence[LapSpan] = (),
 ) -> BroughtIn:
     """Bring a log file into the library.
 
@@ -50,6 +52,7 @@ def bring_in(
         watch: told how far it is, and asked whether it is to go on.
         maps: what the columns are, before those that the library remembers.
         line: start line of the logs before on a plane without a place on earth, used if this one passes it.
+        spans: the laps, where whoever wrote the file knew them; else they are found.
 
     Raises:
         InputError: a file that can't be used.
@@ -72,7 +75,7 @@ def bring_in(
     device = device_of(log, path.suffix)
     sheet = _sheet(library, found, device, path, given)
     run, known = library.add_or_find(
-        log, found.spans, digest, sheet, path=str(path.resolve()), line=found.line, device=device
+        log, spans or found.spans, digest, sheet, path=str(path.resolve()), line=found.line, device=device
     )
     library.circuits.learn_corners(run)
     library.circuits.learn_road(run)

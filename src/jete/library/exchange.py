@@ -35,10 +35,11 @@ def hand_out(library: Library, place: Place) -> CircuitFile:
     return circuit_file(place.name, place.layout, road, place.corners or (), library.circuits.book(place))
 
 
-def take_in(library: Library, place: Place, file: CircuitFile) -> None:
+def take_in(library: Library, place: Place, file: CircuitFile) -> dict[int, int]:
     """Take what a file knows into a circuit: corners with their numbers and names, landmarks, hazards, rules, sectors.
 
-    Everything goes to where it lies on the road, and a corner that is known keeps its id.
+    Everything goes to where it lies on the road, and a corner that is known keeps its id.  Returns the ids here by
+    the file's.
 
     Raises:
         InputError: the file is of another circuit, or on a plane of its own.
@@ -65,8 +66,27 @@ def take_in(library: Library, place: Place, file: CircuitFile) -> None:
         )
     library.circuits.write_book(place, rebased(file.book, theirs, Axis(road.circuit_m, road.path_m())))
     corners = rebased_corners(file.corners, theirs, Axis(road.founder_m, road.founder_xy_m))
-    if corners:
-        library.circuits.write_corners(place, _with_known_ids(corners, place.corners or ()))
+    mine = _with_known_ids(corners, place.corners or ())
+    if mine:
+        library.circuits.write_corners(place, mine)
+    return _ids(corners, mine)
+
+
+def same_corners(library: Library, place: Place, file: CircuitFile) -> dict[int, int]:
+    """The ids that a file's corners have here, for those that are known; nothing is changed."""
+    road = library.circuits.road(place)
+    if road is None or road.schematic:
+        return {}
+    theirs = Axis(file.axis_m, file.origin.carried_to(road.origin, file.path_m))
+    corners = rebased_corners(file.corners, theirs, Axis(road.founder_m, road.founder_xy_m))
+    known = {c.id for c in place.corners or ()}
+    mine = _with_known_ids(corners, place.corners or ())
+    return {theirs: here for theirs, here in _ids(corners, mine).items() if here in known}
+
+
+def _ids(theirs: Sequence[Corner], mine: Sequence[Corner]) -> dict[int, int]:
+    pairs = zip(theirs, mine, strict=True)
+    return {a.id: b.id for a, b in pairs if a.id is not None and b.id is not None}
 
 
 def _with_known_ids(corners: Sequence[Corner], known: Sequence[Corner]) -> tuple[Corner, ...]:

@@ -25,6 +25,7 @@ from jete.core.errors import InputError
 from jete.session import operations as ops
 from jete.session.state import Changed, Choice, LapKey, Session
 from jete.views.labels import plain
+from jete.views.parcels import HandOnDialog, TakeInDialog
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
@@ -38,9 +39,12 @@ if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.log.lap import Channel
     from jete.core.motion.split import LineSource
+    from jete.formats.parcel import Parcel
     from jete.library.check import Finding
+    from jete.library.parcels import Brings
 
 LOGS = "Logs (*.csv *.txt *.tsv *.parquet *.arrow *.feather *.mf4 *.mdf *.gpx *.nmea *.log *.jsonl *.gz *.zip);;All files (*)"
+PARCELS = "Handed on (*.zip)"
 LAP_FILES = "CSV (*.csv);;Parquet (*.parquet);;MDF 4 (*.mf4);;Arrow (*.arrow);;JSON Lines (*.jsonl)"
 
 
@@ -71,6 +75,7 @@ class ShelfFiles(QObject):
             "open": self.ask_for_files, "folder": self.ask_for_folder, "demo": self.open_demo, "home": self.go_home,
             "shelf": self.ask_for_shelf, "backup": self.ask_for_backup, "restore": self.ask_for_restore, "bin": self.show_bin, "watch": self.ask_for_watch,
             "export": self.ask_for_export, "export:pair": self.ask_for_pair, "line": self.ask_for_line, "server": self.ask_for_server,
+            "parcel:out": self.ask_for_parcel, "parcel:in": self.ask_what_came,
         }  # fmt: skip
 
     def close(self) -> None:
@@ -179,6 +184,50 @@ class ShelfFiles(QObject):
         name, _ = QFileDialog.getSaveFileName(self._window, "Write the comparison", "comparison.csv", LAP_FILES)
         if name and comparison is not None:
             self._copies.export_pair(comparison, Path(name))
+
+    def open_dropped(self, paths: Sequence[Path]) -> None:
+        """Open what was dropped on the window: logs, and laps that were handed on."""
+        from jete.formats.parcel import is_parcel
+
+        parcels = [p for p in paths if p.suffix.casefold() == ".zip" and is_parcel(p)]
+        for path in parcels:
+            self.take_in(path)
+        logs = [p for p in paths if p not in parcels]
+        if logs:
+            self._imports.open_files(logs)
+
+    def ask_for_parcel(self) -> HandOnDialog | None:
+        """Ask what goes along with the selected lap when it is handed on."""
+        key = self._selected()
+        if key is None or self._store.session.span(key) is None:
+            self._shelf.told.emit("Choose a lap of a run on the page Laps (Ctrl+1) to hand on.")
+            return None
+        dialog = HandOnDialog(self._store.session.label(key), self._window)
+        dialog.chosen.connect(lambda names, notes: self._write_parcel(key, names=names, notes=notes))
+        dialog.show()
+        return dialog
+
+    def _write_parcel(self, key: LapKey, *, names: bool, notes: bool) -> None:
+        label = self._store.session.label(key) if names else "lap"
+        name = "".join(c if c.isalnum() else "-" for c in label).strip("-") + ".zip"
+        chosen, _ = QFileDialog.getSaveFileName(self._window, "Hand this lap on", name, PARCELS)
+        if chosen:
+            self._copies.hand_on(key, Path(chosen), names=names, notes=notes)
+
+    def ask_what_came(self) -> None:
+        """Choose what was handed on."""
+        name, _ = QFileDialog.getOpenFileName(self._window, "Take in what was handed on", "", PARCELS)
+        if name:
+            self.take_in(Path(name))
+
+    def take_in(self, path: Path) -> None:
+        """Look at what was handed on, and ask before anything of it is stored."""
+        self._copies.look_into(path, self._show_parcel)
+
+    def _show_parcel(self, parcel: Parcel, brings: Brings) -> None:
+        dialog = TakeInDialog(parcel, brings, self._window)
+        dialog.wanted.connect(lambda circuit: self._copies.take_in(parcel, circuit=circuit))
+        dialog.show()
 
     def go_home(self) -> None:
         """Back to the usual shelf, from the demo or from another place."""

@@ -403,7 +403,7 @@ class Window(QMainWindow):
         """Open what was dropped."""
         data = event.mimeData() if event else None
         if data:
-            self._imports.open_files([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
+            self.files.open_dropped([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
 
     def _take_up(self) -> None:
         """Size, splitters and page as they were left."""
