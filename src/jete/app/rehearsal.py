@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import time
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from jete.core.driving.shapes import hardness_of, press_of
 from jete.core.errors import InputError
 from jete.core.walk.rehearse import Call, CallName, Memory, due, expected, judged, quality
 from jete.session.state import Changed, Session
@@ -15,8 +17,10 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.core.causes.result import CornerLoss
+    from jete.core.driving.shapes import Hardness
 
 DAY_S = 86_400
+HARD: tuple[Hardness, ...] = ("light", "firm", "hard")
 NAMES: tuple[CallName, ...] = ("brake", "turn_in", "pick_up")
 
 
@@ -54,15 +58,26 @@ class Rehearsal(QObject):
         run = session.run(session.choice.lap.run) if session.choice.lap is not None else None
         return run.sheet.driver if run is not None else ""
 
-    def call(self, name: CallName) -> Call | None:
-        """Call something where the place is; the first call for each mark counts."""
+    def call(self, name: CallName, hard: Hardness | None = None) -> Call | None:
+        """Call something where the place is, and how hard; the first call for each mark counts."""
         if name not in self._names():
             return None
-        call = judged(name, self._store.session.look.place_m, self._corners())
+        call = judged(name, self._store.session.look.place_m, self._corners(), hard)
+        if call is not None and hard is not None:
+            call = replace(call, wanted=self._pressed(call.corner))
         if call is not None and not any((c.corner, c.name) == (call.corner, call.name) for c in self.calls):
             self.calls.append(call)
             self.changed.emit()
         return call
+
+    def _pressed(self, corner: int) -> Hardness | None:
+        """How hard the reference brakes in a corner; None where no pressure shows it."""
+        comparison = self._store.comparison
+        loss = next((c for c in self._corners() if c.corner.number == corner), None)
+        if comparison is None or loss is None or comparison.reference.brake.inferred:
+            return None
+        press = press_of(comparison.reference, loss.reference_marks)
+        return hardness_of(press[1].peak) if press is not None else None
 
     def keep(self) -> None:
         """Keep what is known of the corners that were called, and begin anew."""

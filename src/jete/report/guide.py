@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any, Final
 
 import numpy as np
 
+from jete.core.driving.shapes import Hardness, hardness_of
 from jete.core.guide.cards import Figure
 from jete.report.drawings import map_drawing, plan_drawing, trace_drawing
 from jete.report.seat import from_landmark, from_landmark_short, stakes_sentence
@@ -29,6 +30,7 @@ FIELDS: Final = {
     "kind": "what it is", "stand": "stand", "brake": "brake", "gear": "gear", "switches": "switches", "turn_in": "turn in",
     "apex": "apex", "speed": "lowest speed", "pick_up": "pick-up", "exit": "exit", "next": "then", "race": "over a run", "care": "careful",
 }  # fmt: skip
+HARD_WORDS: Final[dict[Hardness, str]] = {"light": "lightly", "firm": "firmly", "hard": "hard"}
 RELEASES: Final = {"one stage": "off in one go", "two stages": "off in two steps", "dropped": "off at once"}
 # Farther from the mean line than this a lap is tight or wide.
 BESIDE_M = 0.7
@@ -273,7 +275,7 @@ class _Teller:
             return f"lift {self.place(card.lift_m)}" if card.lift_m is not None else ""
         parts = [self.place(card.brake_m)]
         if card.press is not None:
-            hard = "hard" if card.press.peak > 0.85 else "firmly" if card.press.peak > 0.6 else "lightly"
+            hard = HARD_WORDS[hardness_of(card.press.peak)]
             built = "at once" if card.press.build_s < 0.2 else f"within {card.press.build_s:.1f} s"
             parts.append(f"{hard}, built {built} ({100 * card.press.peak:.0f} % of the hardest press)")
         if card.straight is True:

@@ -28,7 +28,7 @@ from jete.app.dialogs import tell_input_error, tell_unforeseen
 from jete.app.errors import write_log
 from jete.app.film_keeper import FilmKeeper
 from jete.app.player import Player
-from jete.app.rehearsal import NAMES, Rehearsal
+from jete.app.rehearsal import HARD, NAMES, Rehearsal
 from jete.core.errors import InputError
 from jete.session import operations as ops
 from jete.session.state import PAGES, Changed, Session
@@ -339,9 +339,13 @@ class Window(QMainWindow):
 
             return run
 
-        calls = {f"call:{name}": partial(walk.rehearsal.rehearsal.call, name) for name in NAMES}
+        call = walk.rehearsal.rehearsal.call
+        calls = {f"call:{name}": partial(call, name) for name in NAMES} | {
+            f"call:{h}": partial(call, "brake", h) for h in HARD
+        }
         return {f"walk:{n}": on_page(a) for n, a in acts.items()} | {
-            "rehearse": on_page(lambda: walk.turn("rehearse")), **{n: on_page(a) for n, a in calls.items()},
+            "rehearse": on_page(lambda: walk.turn("rehearse")), "rehearse:blind": on_page(lambda: walk.turn("blind")),
+            "rehearse:say": on_page(walk.say_the_lap), "rehearse:aloud": on_page(walk.rehearsal.turn_aloud), **{n: on_page(a) for n, a in calls.items()},
             **{f"film:{n}": on_page(partial(walk.do_with_film, n)) for n in FILM_ACTS},
         }  # fmt: skip
 

@@ -59,3 +59,10 @@ def test_what_is_least_known_comes_first() -> None:
     memories = {1: Memory(2.6, 6, 2, 120), 2: Memory(1.5, 1, 0, 100), 3: Memory(2.2, 1, 1, 100)}
     assert due(memories, [1, 2, 3, 4], 100) == [2, 4, 3]
     assert due(memories, [1], 120) == [1]
+
+
+def test_a_brake_called_too_softly_is_one_answer_worse() -> None:
+    right = Call(1, "brake", 1.0, hard="hard", wanted="hard")
+    soft = Call(1, "brake", 1.0, hard="light", wanted="hard")
+    assert (quality([right], 1), quality([soft], 1)) == (5, 4)
+    assert quality([Call(1, "brake", 1.0, hard="light", wanted=None)], 1) == 5

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
@@ -35,6 +35,12 @@ TAKEN_BACK = 0.1
 SECTORS, SHOWN = 48, 0.98
 
 
+# From these shares of the hardest press on, drivers call a press hard, or firm.
+HARD_PRESS, FIRM_PRESS = 0.85, 0.6
+
+Hardness = Literal["light", "firm", "hard"]
+
+
 @dataclass(frozen=True, eq=False)
 class Shape:
     """A pedal over time since its mark: seconds (n,) and share of its travel (n,)."""
@@ -51,6 +57,15 @@ class PressFigures:
     build_s: float
     at_turn_in: float | None
     trail_m: float | None
+
+
+def hardness_of(peak: float) -> Hardness:
+    """How hard a press is in a word, by its share of the log's hardest.
+
+    >>> hardness_of(0.95), hardness_of(0.7), hardness_of(0.3)
+    ('hard', 'firm', 'light')
+    """
+    return "hard" if peak > HARD_PRESS else "firm" if peak > FIRM_PRESS else "light"
 
 
 @dataclass(frozen=True)

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
 
     from jete.core.causes.result import CornerLoss
     from jete.core.driving.marks import Marks
+    from jete.core.driving.shapes import Hardness
 
 CallName = Literal["brake", "turn_in", "pick_up"]
 CALLS: Final[dict[CallName, str]] = {"brake": "brake_on_m", "turn_in": "turn_in_m", "pick_up": "throttle_on_m"}
@@ -28,26 +29,38 @@ REACH_M = 120.0
 
 @dataclass(frozen=True)
 class Call:
-    """One call: what was called in which corner (its number), and how many metres late (negative: early)."""
+    """One call: what was called in which corner (its number), how many metres late (negative: early), and where.
+
+    ``hard`` is how hard the brake was called, ``wanted`` how hard it is pressed there; None where nobody said, or knows.
+    """
 
     corner: int
     name: CallName
     metres: float
+    place_m: float = 0.0
+    hard: Hardness | None = None
+    wanted: Hardness | None = None
+
+    @property
+    def as_hard(self) -> bool:
+        """Whether nothing speaks against how hard it was called."""
+        return self.hard is None or self.wanted is None or self.hard == self.wanted
 
 
-def judged(name: CallName, place_m: float, corners: Sequence[CornerLoss]) -> Call | None:
+def judged(name: CallName, place_m: float, corners: Sequence[CornerLoss], hard: Hardness | None = None) -> Call | None:
     """A call against the nearest mark of its kind; None where none is near.
 
     Args:
         name: what was called.
         place_m: where.
         corners: of the comparison; the reference's marks count.
+        hard: how hard, where that was called too.
     """
     known = [(c.corner.number, m) for c in corners if (m := _mark(c.reference_marks, name)) is not None]
     near = min(known, key=lambda k: abs(k[1] - place_m), default=None)
     if near is None or abs(near[1] - place_m) > REACH_M:
         return None
-    return Call(near[0], name, place_m - near[1])
+    return Call(near[0], name, place_m - near[1], place_m, hard)
 
 
 def _mark(marks: Marks, name: CallName) -> float | None:
@@ -61,7 +74,7 @@ def expected(corner: CornerLoss, names: Sequence[CallName]) -> list[CallName]:
 
 
 def quality(calls: Sequence[Call], wanted: int) -> int:
-    """How well a corner was known, 5 to 0: by its worst call; 0 where one is missing.
+    """How well a corner was known, 5 to 0: by its worst call, one less where the brake was called too hard or too softly; 0 where one is missing.
 
     >>> quality([Call(1, "brake", 3.0), Call(1, "pick_up", -10.0)], 2), quality([Call(1, "brake", 3.0)], 2)
     (3, 0)
@@ -69,7 +82,8 @@ def quality(calls: Sequence[Call], wanted: int) -> int:
     if len({c.name for c in calls}) < wanted:
         return 0
     worst = max((abs(c.metres) for c in calls), default=0.0)
-    return next((5 - k for k, most in enumerate(QUALITIES_M) if worst <= most), 0)
+    answer = next((5 - k for k, most in enumerate(QUALITIES_M) if worst <= most), 0)
+    return max(answer - any(not c.as_hard for c in calls), 0)
 
 
 @dataclass(frozen=True)

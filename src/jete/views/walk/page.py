@@ -12,6 +12,7 @@ from jete.app.actions import key_hint
 from jete.app.player import RATES, Player
 from jete.app.theme import BODY_PX, SMALL_PX, SPACE, font
 from jete.report.guide import corner_cue
+from jete.report.seat import landmark_short
 from jete.report.units import units_of
 from jete.session.state import Changed, Session
 from jete.views.labels import ElidedLabel, plain
@@ -20,6 +21,7 @@ from jete.views.walk.above import WalkAbove
 from jete.views.walk.feet import WalkFeet
 from jete.views.walk.film import FilmPanel
 from jete.views.walk.rehearsal import RehearsalPanel
+from jete.views.walk.say import SayDialog
 from jete.views.walk.seat import WalkSeat
 
 if TYPE_CHECKING:
@@ -31,6 +33,8 @@ if TYPE_CHECKING:
 SIZES = [520, 760, 420]
 # The cue of the next corner is read from so long before its first mark.
 CUE_S = 5.0
+# A landmark is named from so far before it until it is passed.
+NAMED_M = 40.0
 
 
 # What the menu Walk does with the film in hand.
@@ -93,6 +97,8 @@ class WalkPage(QWidget):
         self.line.turned.connect(self._on_line)
         self.loop.turned.connect(self.player.set_looped)
         self.marks.turned.connect(self.rehearse)
+        self.rehearsal.blind.turned.connect(self.blind)
+        self.rehearsal.say.clicked.connect(self.say_the_lap)
         self.rehearsal.hide()
         row = QHBoxLayout()
         for widget in (self.play, self.rate, self.who, self.together, self.loop, self.marks):
@@ -100,10 +106,10 @@ class WalkPage(QWidget):
         row.addStretch(1)
         row.addWidget(self.stop)
         self.beside = _picture([self.left], [self.above, self.film])
-        ahead = _picture([self.eye, self.line], [self.seat, self.reference_film])
+        self.ahead = _picture([self.eye, self.line], [self.seat, self.reference_film])
         self.film.hide()
         self.reference_film.hide()
-        for part in (self.beside, ahead, self.rehearsal):
+        for part in (self.beside, self.ahead, self.rehearsal):
             self.split.addWidget(part)
         self.split.setSizes(SIZES)
         self.split.setHandleWidth(1)
@@ -182,7 +188,27 @@ class WalkPage(QWidget):
         if on:
             self.player.set_who("reference")
             self._on_line(with_line=False)
+        self.ahead.setVisible(not (on and self.is_blind))
         self._on_moved()
+
+    @property
+    def is_blind(self) -> bool:
+        """Whether only the names of places are shown while rehearsing."""
+        return self.rehearsal.blind.buttons[1].isChecked()
+
+    def blind(self, blind: bool) -> None:  # noqa: FBT001 - the switch's two ends
+        """Rehearse with the road in sight, or by the names of places alone."""
+        self.rehearsal.blind.show_end(blind)
+        self.rehearse(on=True)
+
+    def say_the_lap(self) -> SayDialog | None:
+        """Say gear, landmark and kind of each corner from the head."""
+        if self._store.comparison is None or self._store.road is None:
+            return None
+        self.player.pause()
+        dialog = SayDialog(self._store, self)
+        dialog.show()
+        return dialog
 
     def next_rate(self) -> None:
         """The next slower rate, or full speed again."""
@@ -192,7 +218,7 @@ class WalkPage(QWidget):
         """Turn one of the switches to its other end, by key."""
         switch, act = {
             "who": (self.who, self._on_who), "together": (self.together, self._on_together),
-            "left": (self.left, self.show_left), "line": (self.line, self._on_line), "loop": (self.loop, self.player.set_looped), "rehearse": (self.marks, self.rehearse),
+            "left": (self.left, self.show_left), "line": (self.line, self._on_line), "loop": (self.loop, self.player.set_looped), "rehearse": (self.marks, self.rehearse), "blind": (self.rehearsal.blind, self.blind),
         }[what]  # fmt: skip
         act(not switch.buttons[1].isChecked())
 
@@ -234,10 +260,19 @@ class WalkPage(QWidget):
                 loss.reference_marks.slowing_m if loss.reference_marks.slowing_m is not None else loss.corner.start_m
             )
             if self.rehearsing:
-                return f"{loss.corner.shown} {loss.corner.name}".rstrip()
+                return f"{loss.corner.shown} {loss.corner.name}".rstrip() + (
+                    self._name_at(place_m) if self.is_blind else ""
+                )
             early = course.time_s(self.player.who, first) - now <= CUE_S
             return self._words(loss) if early else f"next: {loss.corner.shown} {loss.corner.name}".rstrip()
         return ""
+
+    def _name_at(self, place_m: float) -> str:
+        """The landmark that is next, for those who see no road."""
+        road = self._store.road
+        marks = road.circuit.book.landmarks if road is not None and road.circuit is not None else ()
+        ahead = next((m for m in marks if 0.0 <= m.circuit_m - place_m < NAMED_M), None)
+        return f" · {landmark_short(ahead)}" if ahead is not None else ""
 
     def _words(self, loss: CornerLoss) -> str:
         road = self._store.road

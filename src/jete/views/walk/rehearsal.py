@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
+    QCheckBox,
+    QHBoxLayout,
     QHeaderView,
     QLabel,
     QPushButton,
@@ -16,16 +18,20 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from jete.app.actions import BY_ID
+from jete.app.actions import BY_ID, key_hint
+from jete.app.speech import Speech
 from jete.app.theme import BODY_PX, SMALL_PX, font
-from jete.report.rehearsal import CALL_WORDS, call_words, known_words
+from jete.report.guide import HARD_WORDS
+from jete.report.rehearsal import CALL_WORDS, call_words, known_words, off_words
 from jete.report.units import units_of
 from jete.session.state import Changed, Session
 from jete.views.labels import plain
+from jete.views.switch import Switch
 
 if TYPE_CHECKING:
     from jete.app.rehearsal import Rehearsal
     from jete.app.store import SessionStore
+    from jete.core.circuit.on_axis import CircuitOnAxis
 
 COLUMNS = ("corner", *CALL_WORDS.values(), "known")
 
@@ -39,6 +45,10 @@ class RehearsalPanel(QWidget):
         self.said, self.sheet = QLabel(), plain(wrap=True, small=True)
         self.table = QTableWidget(0, len(COLUMNS))
         self.done = QPushButton("Done: keep what is known")
+        self.say = QPushButton("Say the lap…")
+        self.blind = Switch("What is seen", ("Road", "Names only"), key_hint("rehearse:blind"))
+        self.aloud = QCheckBox("say it aloud")
+        self.speech = Speech()
         self._build()
         rehearsal.changed.connect(self.fill)
         store.changed.connect(self._on_changed)
@@ -62,16 +72,51 @@ class RehearsalPanel(QWidget):
         self.done.setToolTip("What was called is kept by person and circuit; what is not known comes again first.")
         self.done.clicked.connect(self.rehearsal.keep)
         keys = ", ".join(f"{words} ({BY_ID[f'call:{name}'].keys[0]})" for name, words in CALL_WORDS.items())
-        how = plain(f"The lap plays. Call {keys} when it should come.", wrap=True, small=True, muted=True)
+        hard = ", ".join(f"{words} ({BY_ID[f'call:{h}'].keys[0]})" for h, words in HARD_WORDS.items())
+        how = plain(
+            f"The lap plays. Call {keys} when it should come; the brake also {hard}.", wrap=True, small=True, muted=True
+        )
+        self.aloud.setToolTip(key_hint("rehearse:aloud"))
+        self.aloud.toggled.connect(self._on_aloud)
+        self.say.setToolTip(key_hint("rehearse:say"))
+        row = QHBoxLayout()
+        row.addWidget(self.blind)
+        row.addWidget(self.aloud)
+        row.addStretch(1)
+        ends = QHBoxLayout()
+        for button in (self.say, self.done):
+            ends.addWidget(button)
         column = QVBoxLayout(self)
         column.setContentsMargins(6, 0, 0, 0)
-        for widget in (how, self.said, self.table, self.sheet, self.done):
+        column.addLayout(row)
+        for widget in (how, self.said, self.table, self.sheet):
             column.addWidget(widget)
-        column.setStretch(2, 1)
+        column.addLayout(ends)
+        column.setStretchFactor(self.table, 1)
 
     def _on_changed(self, _: Session, flags: Changed) -> None:
         if flags & (Changed.RESULT | Changed.DISPLAY):
             self.fill()
+
+    def _circuit(self) -> CircuitOnAxis | None:
+        road = self._store.road
+        return road.circuit if road is not None and self._store.session.display.by_landmark else None
+
+    def _tell(self, words: str) -> None:
+        """Show the last call, and say it where that is wished."""
+        if words and words != self.said.text() and self.aloud.isChecked():
+            self.speech.say(words)
+        self.said.setText(words)
+
+    def turn_aloud(self) -> None:
+        """Say calls aloud, or not, by key."""
+        self.aloud.setChecked(not self.aloud.isChecked())
+
+    def _on_aloud(self, aloud: bool) -> None:  # noqa: FBT001 - Qt's signal
+        """Where there is no voice it is said in writing."""
+        if aloud and not self.speech.ready():
+            self.aloud.setChecked(False)
+            self.sheet.setText("There is no voice on this system; calls are shown only.")
 
     def fill(self) -> None:
         """The calls so far."""
@@ -79,12 +124,12 @@ class RehearsalPanel(QWidget):
         corners = comparison.laps[0].corners if comparison is not None else ()
         units = units_of(self._store.session.display)
         calls = self.rehearsal.calls
-        self.said.setText(call_words(calls[-1], corners, units) if calls else "")
+        self._tell(call_words(calls[-1], corners, units, self._circuit()) if calls else "")
         self.table.setRowCount(len(corners))
         for row, loss in enumerate(corners):
             mine = {c.name: c for c in calls if c.corner == loss.corner.number}
             texts = [f"{loss.corner.shown} {loss.corner.name}".rstrip()]
-            texts += [units.length_text(mine[n].metres) if n in mine else "" for n in CALL_WORDS]
+            texts += [off_words(mine[n].metres, units) if n in mine else "" for n in CALL_WORDS]
             texts.append(known_words(self.rehearsal.memories.get(loss.corner.id or -1)))
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
