@@ -9,10 +9,12 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
+from jete.app import settings
 from jete.app.player import Player
 from jete.core.walk.course import Course
 from jete.main import Application
 from jete.session import operations as ops
+from jete.views.walk.scene import scene_of
 from known_laps import DEMO
 
 if TYPE_CHECKING:
@@ -165,3 +167,34 @@ def test_without_a_pair_it_says_what_to_do(empty: Application) -> None:
     empty.window.walk_page.player.play()
     assert not empty.window.walk_page.player.playing
     empty.window.grab()
+
+
+def test_the_eye_is_set_as_one_likes_and_remembered(page: Application, qtbot: QtBot) -> None:
+    seat = page.window.walk_page.seat
+    scene = scene_of(page.store, player(page), in_time=True)
+    assert scene is not None
+    before = seat.camera(scene)
+    dialog = page.window.walk_page.set_eye()
+    box = dialog.boxes["eye_m"]
+    box.selectAll()
+    qtbot.keyClicks(box, "1.60")
+    qtbot.keyClick(box, Qt.Key.Key_Tab)
+    dialog.boxes["view_deg"].stepUp()
+    after = seat.camera(scene)
+    assert after.eye.z_m - before.eye.z_m == pytest.approx(0.45)
+    assert after.focal_px < before.focal_px
+    assert settings.load().eye_m == 1.6
+    qtbot.mouseClick(dialog.usual, Qt.MouseButton.LeftButton)
+    assert page.store.session.display.eye_m == 1.15
+    dialog.close()
+
+
+def test_a_cue_is_in_the_guides_own_words(page: Application, qtbot: QtBot) -> None:
+    qtbot.waitUntil(lambda: page.store.guide is not None and page.tasks.idle, timeout=20000)
+    comparison = page.store.comparison
+    assert comparison is not None
+    corner = comparison.laps[0].corners[0]
+    assert page.guides.write(corner.corner.id, "brake", "when the post passes the mirror")
+    assert corner.reference_marks.brake_on_m is not None
+    page.store.look_at(lambda s: ops.go_to(s, corner.reference_marks.brake_on_m - 40.0))
+    assert "brake when the post passes the mirror · gear" in page.window.walk_page.caption.text()

@@ -145,3 +145,10 @@ def test_an_ending_that_is_none_is_refused(made: Made, tmp_path: Path) -> None:
         write_guide_file(tmp_path / "guide.doc", made)
     with pytest.raises(InputError, match="can't be written"):
         write_guide_file(tmp_path / "none" / "guide.md", made)
+
+
+def test_the_line_for_the_helmet_bag_is_in_own_words_where_there_are_some(made: Made) -> None:
+    words = {(1, "brake"): OwnWords("at the second cone"), (1, "pick_up"): OwnWords("when it is straight")}
+    card = guide_in_words(replace(made, typed=words)).cards[0]
+    assert card.line.startswith("brake at the second cone · gear ")
+    assert card.line.endswith("power when it is straight")

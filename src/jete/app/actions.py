@@ -137,6 +137,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("walk:eye", "From the seat, from behind, or the reference's film", ("J",), "Walk", on_walk),
     Action("walk:left", "From above, or the lap's film", ("Ctrl+J",), "Walk", on_walk),
     Action("walk:line", "The reference's line on the road", ("Shift+J",), "Walk", on_walk),
+    Action("walk:view", "The eye: height, angle of view, how far ahead…", (), "Walk", on_walk),
     Action("film:add", "A film of this run…", ("Alt+O",), "Walk", on_walk),
     Action("film:tie", "The film shows this place", ("Alt+T",), "Walk", on_walk),
     Action("film:alone", "Move the film alone, or with the data", ("Alt+A",), "Walk", on_walk),

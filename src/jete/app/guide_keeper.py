@@ -31,7 +31,7 @@ FEWEST = 3
 
 
 class GuideKeeper(QObject):
-    """Follows the page Guide and writes its fields, as steps of undo."""
+    """Makes the guide where it is read, on the pages Guide and Walk, and writes its fields, as steps of undo."""
 
     failed = pyqtSignal(object)
 
@@ -55,7 +55,8 @@ class GuideKeeper(QObject):
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         about = Changed.PAGE | Changed.CHOICE | Changed.RESULT | Changed.PASSES
-        if session.look.page != "guide" or not flags & about:
+        # The walk's cues are in the guide's own words.
+        if session.look.page not in ("guide", "walk") or not flags & about:
             return
         known = self._store.passes
         more = Changed.PASSES in flags and known is not None and known.left == 0 and self._store.guide is not None

@@ -30,6 +30,9 @@ _ALLOWED: dict[str, tuple[object, ...]] = {
     "ways": tuple(WAYS),
 }
 
+# What can be set of the eye on the walk, from and to: its height, its angle of view, how far the road is seen.
+EYES: dict[str, tuple[float, float]] = {"eye_m": (0.5, 3.0), "view_deg": (30.0, 110.0), "ahead_m": (80.0, 600.0)}
+
 
 def settings_path() -> Path:
     """Where the settings are kept."""
@@ -102,6 +105,10 @@ def _checked(found: dict[str, Any]) -> Display:
     panels = found.get("panels")
     if isinstance(panels, list):
         kept["panels"] = tuple(pair for p in panels if (pair := _panels_from(p)) is not None)
+    for name, (low, high) in EYES.items():
+        value = found.get(name)
+        if isinstance(value, int | float) and not isinstance(value, bool) and low <= value <= high:
+            kept[name] = float(value)
     return replace(Display(), **kept)
 
 

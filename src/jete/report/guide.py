@@ -128,7 +128,8 @@ def guide_cards(
         measured = _measured(card, after, circuit, units)
         number = card.corner.id or card.corner.number
         fields = tuple(_field(key, measured[key], typed.get((number, key))) for key in FIELDS)
-        line = _line(card, _Teller(circuit, units))
+        own = {f.key: f.typed for f in fields if f.typed}
+        line = _line(card, _Teller(circuit, units), own)
         out.append(GuideCard(number, card.corner.shown, card.corner.name, card.corner.direction, fields, line))
     return tuple(out)
 
@@ -137,7 +138,13 @@ def _field(key: str, measured: str, own: OwnWords | None) -> Field:
     return Field(key, measured) if own is None else Field(key, measured, own.text, own.over)
 
 
-def corner_cue(corner: Corner, marks: Marks, circuit: CircuitOnAxis | None, units: Units = METRIC) -> str:
+def corner_cue(
+    corner: Corner,
+    marks: Marks,
+    circuit: CircuitOnAxis | None,
+    units: Units = METRIC,
+    own: Mapping[str, str] | None = None,
+) -> str:
     """What to do in the corner that comes next, in as few words as are read at speed.
 
     Args:
@@ -145,18 +152,16 @@ def corner_cue(corner: Corner, marks: Marks, circuit: CircuitOnAxis | None, unit
         marks: of the lap to drive by.
         circuit: on its axis; None for metres only.
         units: that it is told in.
+        own: what people wrote into the guide, by field; it comes first.
     """
-    tell = _Teller(circuit, units)
-    parts = [f"{corner.shown} {corner.name}".rstrip() + ":"]
-    if marks.brake_on_m is not None:
-        parts.append(f"brake {tell.short(Figure(marks.brake_on_m))}")
-    elif marks.lift_m is not None:
-        parts.append(f"lift {tell.short(Figure(marks.lift_m))}")
-    else:
-        parts.append("flat")
-    parts += [f"· gear {marks.gear}"] if marks.gear is not None else []
-    parts += [f"· power {tell.short(Figure(marks.throttle_on_m))}"] if marks.throttle_on_m is not None else []
-    return " ".join(parts)
+    tell, own = _Teller(circuit, units), own or {}
+    slow = next(
+        ((word, Figure(at)) for word, at in (("brake", marks.brake_on_m), ("lift", marks.lift_m)) if at is not None),
+        None,
+    )
+    pickup = Figure(marks.throttle_on_m) if marks.throttle_on_m is not None else None
+    parts = [tell.begin(slow, own), tell.gear_short(marks.gear, own), tell.power(pickup, own)]
+    return f"{corner.shown} {corner.name}".rstrip() + ": " + " · ".join(p for p in parts if p)
 
 
 def guide_in_words(made: Made, units: Units = METRIC) -> Guide:
@@ -248,6 +253,24 @@ class _Teller:
         return (
             from_landmark_short(told, self.units) if told is not None else f"at {self.units.length_text(figure.value)}"
         )
+
+    def begin(self, slow: tuple[str, Figure] | None, own: Mapping[str, str]) -> str:
+        """How a corner is begun: where one brakes or lifts, or flat."""
+        if "brake" in own:
+            return f"brake {own['brake']}"
+        return f"{slow[0]} {self.short(slow[1])}" if slow is not None else "flat"
+
+    def gear_short(self, gear: int | None, own: Mapping[str, str]) -> str:
+        """The gear."""
+        if "gear" in own:
+            return own["gear"]
+        return f"gear {gear}" if gear is not None else ""
+
+    def power(self, pickup: Figure | None, own: Mapping[str, str]) -> str:
+        """Where the power goes on."""
+        if "pick_up" in own:
+            return f"power {own['pick_up']}"
+        return f"power {self.short(pickup)}" if pickup is not None else ""
 
     def _varies(self, figure: Figure) -> str:
         """How much earlier and later good laps were."""
@@ -349,21 +372,16 @@ class _Teller:
         return "; ".join(parts)
 
 
-def _line(card: Card, tell: _Teller) -> str:
-    """One line for the helmet bag: brake, gear, speed, pick-up."""
-    parts = []
-    if card.brake_m is not None:
-        parts.append(f"brake {tell.short(card.brake_m)}")
-    elif card.lift_m is not None:
-        parts.append(f"lift {tell.short(card.lift_m)}")
-    elif card.stakes.kind == "flat":
-        parts.append("flat")
-    if card.gear is not None:
-        parts.append(f"gear {card.gear}")
-    parts.append(tell.units.speed_text(round(card.min_speed_kmh.value)).replace(".0 ", " "))
-    if card.pickup_m is not None:
-        parts.append(f"power {tell.short(card.pickup_m)}")
-    return " · ".join(parts)
+def _line(card: Card, tell: _Teller, own: Mapping[str, str]) -> str:
+    """One line for the helmet bag: brake, gear, speed, pick-up; what people wrote first."""
+    slow = next(((w, f) for w, f in (("brake", card.brake_m), ("lift", card.lift_m)) if f is not None), None)
+    flat = slow is None and card.stakes.kind != "flat"
+    speed = own.get("speed") or tell.units.speed_text(round(card.min_speed_kmh.value)).replace(".0 ", " ")
+    parts = [
+        "" if flat and "brake" not in own else tell.begin(slow, own), tell.gear_short(card.gear, own), speed,
+        tell.power(card.pickup_m, own),
+    ]  # fmt: skip
+    return " · ".join(p for p in parts if p)
 
 
 KEPT_WORDS: Final = {

@@ -157,6 +157,8 @@ class Display:
     only.  On the page Corner: what stands ``beside`` the traces, whose passes are shown
     (``scope``), which two of their numbers are the ``dots``, and what tells two ``ways`` apart.
 
+    From the seat: the eye's height, the angle of view, how far the road is seen.
+
     ``panels`` are those that a person chose, in their order, by kind of vehicle; none for the sensible set.
     """
 
@@ -174,6 +176,9 @@ class Display:
     scope: str = "driver"
     dots: tuple[str, str] = ("throttle_on_m", "whole_s")
     ways: str = "gear"
+    eye_m: float = 1.15
+    view_deg: float = 62.0
+    ahead_m: float = 260.0
 
     def panels_for(self, kind: str) -> tuple[str, ...]:
         """The panels that a person chose for a kind of vehicle; none where nobody did."""

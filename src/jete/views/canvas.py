@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, cast
 
 import numpy as np
 from PyQt6.QtCore import QPointF
-from PyQt6.QtGui import QColor, QPixmap, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 if TYPE_CHECKING:
@@ -35,6 +35,13 @@ def polygon(x: FloatArray, y: FloatArray) -> QPolygonF:
         points = np.frombuffer(cast("memoryview", memory), dtype=np.float64)
         points[::2], points[1::2] = x, y
     return out
+
+
+def stroke(painter: QPainter, color: QColor, line: QPolygonF) -> None:
+    """A line that looks one and a half pixels wide: drawn twice with Qt's quick pen of one, 0.6 px apart."""
+    painter.setPen(QPen(color, 1))
+    painter.drawPolyline(line)
+    painter.drawPolyline(line.translated(0.0, 0.6))
 
 
 def ticks(low: float, high: float, most: int) -> list[float]:

@@ -328,7 +328,7 @@ class Window(QMainWindow):
         walk, player = self.walk_page, self.walk_page.player
         acts: dict[str, Callable[[], object]] = {
             "play": player.play, "rate": walk.next_rate, "back": player.back,
-            "next": lambda: player.step(1), "before": lambda: player.step(-1), "eye": walk.next_right,
+            "next": lambda: player.step(1), "before": lambda: player.step(-1), "eye": walk.next_right, "view": walk.set_eye,
             **{name: partial(walk.turn, name) for name in ("loop", "who", "together", "left", "line")},
         }  # fmt: skip
 

@@ -91,17 +91,16 @@ class WalkAbove(QWidget):
         comparison = self._store.comparison
         if comparison is None:
             return
-        course, lap = scene.course, comparison.laps[0]
-        now = course.time_s(scene.played.who, scene.played.place_m)
-        ends = [course.place_m(scene.played.who, now - TRAIL_S * k / TRAIL_CUTS) for k in range(TRAIL_CUTS, -1, -1)]
-        gaps = np.interp(ends, lap.trace_m, lap.trace_s)
-        for k in range(TRAIL_CUTS):
-            rate = (gaps[k + 1] - gaps[k]) / max(ends[k + 1] - ends[k], 1e-6)
-            points = np.array([scene.drawn.point(p, scene.played.line) for p in (ends[k], ends[k + 1])])
-            x, y = view.px(points)
+        passage, lap = scene.course.passage(scene.played.who), comparison.laps[0]
+        now = scene.course.time_s(scene.played.who, scene.played.place_m)
+        ends = passage.place_at(np.maximum(now - TRAIL_S * np.linspace(1.0, 0.0, TRAIL_CUTS + 1), 0.0))
+        rates = np.diff(np.interp(ends, lap.trace_m, lap.trace_s)) / np.maximum(np.diff(ends), 1e-6)
+        line, places = scene.played.line, scene.drawn.place_m
+        x, y = view.px(np.stack([np.interp(ends, places, line[:, k]) for k in (0, 1)], axis=1))
+        for k, rate in enumerate(rates.tolist()):
             role = "unexplained" if abs(rate) < 0.1 * FULL_TINT else "loss" if rate > 0.0 else "gain"
             painter.setPen(QPen(theme.color(role, 40 + round(140 * k / TRAIL_CUTS)), 7.0, cap=Qt.PenCapStyle.FlatCap))
-            painter.drawLine(QPointF(x[0], y[0]), QPointF(x[1], y[1]))
+            painter.drawLine(QPointF(x[k], y[k]), QPointF(x[k + 1], y[k + 1]))
 
     def _paint_landmarks(self, painter: QPainter, theme: Theme, view: _View, scene: Scene) -> None:
         road = self._store.road
@@ -175,6 +174,6 @@ def _paint_vehicle(
     shape = np.array([[half, 0.0], [half - 0.8, side], [-half, side], [-half, -side], [half - 0.8, -side]])
     c, s = cos(heading), sin(heading)
     px, py = view.px(np.stack([x + c * shape[:, 0] - s * shape[:, 1], y + s * shape[:, 0] + c * shape[:, 1]], axis=1))
-    painter.setPen(QPen(theme.color(vehicle.role), 1.6))
+    painter.setPen(QPen(theme.color(vehicle.role), 1))
     painter.setBrush(theme.color(vehicle.role, 210) if filled else theme.color("ground", 160))
     painter.drawPolygon(QPolygonF([QPointF(a, b) for a, b in zip(px.tolist(), py.tolist(), strict=True)]))

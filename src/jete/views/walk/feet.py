@@ -5,14 +5,14 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
+from PyQt6.QtCore import QElapsedTimer, QRectF, QSize, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import BODY_PX, SMALL_PX, THEMES, Theme, font, scale
 from jete.report.units import plain, units_of
 from jete.report.words import difference
-from jete.views.canvas import polygon
+from jete.views.canvas import polygon, stroke
 from jete.views.walk.scene import scene_of
 
 if TYPE_CHECKING:
@@ -26,6 +26,9 @@ if TYPE_CHECKING:
 TRAIL_S, POINTS = 3.0, 90
 HEIGHT_PX = 92
 
+# Trails and figures are painted anew after so long.
+LEAST_MS = 28
+
 
 class WalkFeet(QWidget):
     """Three small trails of the last three seconds, and speed, gear, engine speed and gap."""
@@ -34,6 +37,7 @@ class WalkFeet(QWidget):
         super().__init__()
         self._store, self._player = store, player
         self.in_time = True
+        self._shown = QElapsedTimer()
         self.setObjectName("walk-feet")
         self.setAccessibleName("Pedals, wheel, gear, speed and gap")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -44,8 +48,12 @@ class WalkFeet(QWidget):
         return QSize(800, round(HEIGHT_PX * scale()))
 
     def _on_moved(self) -> None:
+        """While it plays every other picture will do: nobody reads figures faster."""
         if not self._player.playing:
             self.setAccessibleDescription(" · ".join(" ".join(f) for f in self.figures()))
+        elif self._shown.isValid() and self._shown.elapsed() < LEAST_MS:
+            return
+        self._shown.start()
         self.update()
 
     def figures(self) -> list[tuple[str, str]]:
@@ -115,9 +123,8 @@ class WalkFeet(QWidget):
                 painter.setBrush(theme.color(role, 60))
                 around = np.concatenate([[x[0]], x, [x[-1]]]), np.concatenate([[floor], y, [floor]])
                 painter.drawPolygon(polygon(*around))
-            painter.setPen(QPen(theme.color(role), 1.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPolyline(polygon(x, y))
+            stroke(painter, theme.color(role), polygon(x, y))
 
     def _paint_figures(self, painter: QPainter, theme: Theme, left: float) -> None:
         figures, titles, values = self.figures(), font(SMALL_PX - 1), font(BODY_PX + 9, bold=True)

@@ -18,6 +18,7 @@ from jete.session.state import Changed, Session
 from jete.views.labels import ElidedLabel, plain
 from jete.views.switch import Switch
 from jete.views.walk.above import WalkAbove
+from jete.views.walk.eye import EyeDialog
 from jete.views.walk.feet import WalkFeet
 from jete.views.walk.film import FilmPanel
 from jete.views.walk.rehearsal import RehearsalPanel
@@ -201,6 +202,12 @@ class WalkPage(QWidget):
         self.rehearsal.blind.show_end(blind)
         self.rehearse(on=True)
 
+    def set_eye(self) -> EyeDialog:
+        """Height of the eye, angle of view, how far ahead."""
+        dialog = EyeDialog(self._store, self)
+        dialog.show()
+        return dialog
+
     def say_the_lap(self) -> SayDialog | None:
         """Say gear, landmark and kind of each corner from the head."""
         if self._store.comparison is None or self._store.road is None:
@@ -229,8 +236,10 @@ class WalkPage(QWidget):
         self.loop.show_end(self.player.looped)
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
-        if session.look.page == "walk" and flags & (Changed.PAGE | Changed.RESULT | Changed.DISPLAY):
+        if session.look.page == "walk" and flags & (Changed.PAGE | Changed.RESULT | Changed.DISPLAY | Changed.GUIDE):
             self._on_moved()
+        if Changed.DISPLAY in flags:
+            self.seat.update()
 
     def _on_moved(self) -> None:
         """What comes next, early enough to be read, and the marks at the place."""
@@ -277,7 +286,9 @@ class WalkPage(QWidget):
     def _words(self, loss: CornerLoss) -> str:
         road = self._store.road
         circuit = road.circuit if road is not None and self._store.session.display.by_landmark else None
-        return corner_cue(loss.corner, loss.reference_marks, circuit, units_of(self._store.session.display))
+        made, corner = self._store.guide, loss.corner.id or loss.corner.number
+        own = {f: w.text for (c, f), w in made.typed.items() if c == corner} if made is not None else {}
+        return corner_cue(loss.corner, loss.reference_marks, circuit, units_of(self._store.session.display), own)
 
 
 def _picture(switches: list[Switch], pictures: list[QWidget]) -> QWidget:

@@ -7,7 +7,7 @@ from math import radians
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -15,7 +15,7 @@ from jete.app.theme import SMALL_PX, THEMES, Theme, font
 from jete.core.circuit.landmarks import LandmarkKind
 from jete.core.walk.seat import Camera, RoadAhead, eye_on, road_ahead
 from jete.report.seat import landmark_short
-from jete.views.canvas import polygon
+from jete.views.canvas import polygon, stroke
 from jete.views.walk.scene import Scene, scene_of
 
 if TYPE_CHECKING:
@@ -26,8 +26,7 @@ if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.circuit.landmarks import Landmark
 
-EYE_M, BEHIND_EYE_M, BEHIND_M = 1.15, 3.2, 9.0
-REACH_M = 260.0
+BEHIND_EYE_M, BEHIND_M = 3.2, 9.0
 # Things stand so far beside the edge, and are so high.
 BESIDE_M = 1.6
 HEIGHTS = {
@@ -50,7 +49,6 @@ class WalkSeat(QWidget):
         super().__init__()
         self._store, self._player = store, player
         self.in_time, self.behind, self.with_line = True, False, False
-        self.view_deg = 62.0
         self.setObjectName("walk-seat")
         self.setAccessibleName("The walk from the seat")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -62,12 +60,18 @@ class WalkSeat(QWidget):
 
     def camera(self, scene: Scene) -> Camera:
         """The eye of the driver, or one that follows the vehicle."""
-        above, behind = (BEHIND_EYE_M, BEHIND_M) if self.behind else (EYE_M, 0.0)
+        display = self._store.session.display
+        above, behind = (BEHIND_EYE_M, BEHIND_M) if self.behind else (display.eye_m, 0.0)
         eye = eye_on(scene.drawn, scene.played.line, scene.played.place_m, above, behind)
         profile = self._height()
         if profile is not None:
             eye = replace(eye, z_m=above + float(np.interp(scene.played.place_m, *profile)))
-        return Camera(replace(eye, view_rad=radians(self.view_deg)), float(self.width()), float(self.height()))
+        return Camera(replace(eye, view_rad=radians(display.view_deg)), float(self.width()), float(self.height()))
+
+    @property
+    def _reach_m(self) -> float:
+        """How far the road is seen."""
+        return self._store.session.display.ahead_m
 
     def _height(self) -> tuple[FloatArray, FloatArray] | None:
         road = self._store.road
@@ -89,7 +93,7 @@ class WalkSeat(QWidget):
         painter.setPen(QPen(theme.color("rule"), 1))
         painter.drawLine(QPointF(0, camera.horizon_px), QPointF(self.width(), camera.horizon_px))
         start = scene.played.place_m - (BEHIND_M + 4.0 if self.behind else 1.0)
-        ahead = road_ahead(scene.drawn, start, REACH_M, self._height())
+        ahead = road_ahead(scene.drawn, start, self._reach_m, self._height())
         self._paint_road(painter, theme, camera, ahead)
         if self.with_line:
             self._paint_line(painter, theme, camera, scene, start)
@@ -103,14 +107,14 @@ class WalkSeat(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.color("selected"))
         painter.drawPolygon(polygon(*(np.concatenate([a, b[::-1]]) for a, b in zip(*edges, strict=True))))
-        painter.setPen(QPen(theme.color("ink"), 1.6))
         for edge in edges:
-            painter.drawPolyline(polygon(*edge))
-        middle = camera.seen(ahead.middle_m)
-        painter.setPen(QPen(theme.color("rule"), 1.2))
-        for k in range(len(ahead.place_m) - 1):
-            if (ahead.place_m[k] // DASH_M) % 2 == 0 and np.isfinite(middle[2][k]) and np.isfinite(middle[2][k + 1]):
-                painter.drawLine(QPointF(middle[0][k], middle[1][k]), QPointF(middle[0][k + 1], middle[1][k + 1]))
+            stroke(painter, theme.color("ink"), polygon(*edge))
+        x, y, far = camera.seen(ahead.middle_m)
+        dashed = ((ahead.place_m[:-1] // DASH_M) % 2 == 0) & np.isfinite(far[:-1]) & np.isfinite(far[1:])
+        painter.setPen(QPen(theme.color("rule"), 1))
+        at = dashed.nonzero()[0]
+        for ends in np.stack([x[at], y[at], x[at + 1], y[at + 1]], axis=1).tolist():
+            painter.drawLine(QLineF(*ends))
 
     def _on_line(self, scene: Scene, line: FloatArray, places: FloatArray) -> FloatArray:
         """Points of a line, on the road's height, (n, 3)."""
@@ -122,7 +126,7 @@ class WalkSeat(QWidget):
 
     def _paint_line(self, painter: QPainter, theme: Theme, camera: Camera, scene: Scene, start: float) -> None:
         """The reference's path on the road: a full bar across it where it brakes, an open one where it picks up."""
-        places = np.arange(start + 3.0, start + REACH_M, 2.0)
+        places = np.arange(start + 3.0, start + self._reach_m, 2.0)
         x, y, far = camera.seen(self._on_line(scene, scene.drawn.reference_xy_m, places))
         ok = np.isfinite(far)
         painter.setPen(QPen(theme.color("reference", 110), 1.4, Qt.PenStyle.DashLine))
@@ -132,7 +136,7 @@ class WalkSeat(QWidget):
             if (
                 stop.who == "reference"
                 and stop.words in ("brake point", "pick-up")
-                and start + 3.0 < stop.place_m < start + REACH_M
+                and start + 3.0 < stop.place_m < start + self._reach_m
             ):
                 self._paint_bar(painter, theme, camera, scene, stop.place_m, full=stop.words == "brake point")
 
@@ -157,7 +161,7 @@ class WalkSeat(QWidget):
         marks = road.circuit.book.landmarks if road is not None and road.circuit is not None else ()
         length = float(scene.drawn.place_m[-1])
         near = [(m, (m.circuit_m - ahead.place_m[0]) % length) for m in marks]
-        for mark, off in sorted(((m, d) for m, d in near if d < REACH_M - 4.0), key=lambda x: -x[1]):
+        for mark, off in sorted(((m, d) for m, d in near if d < self._reach_m - 4.0), key=lambda x: -x[1]):
             self._paint_thing(painter, theme, camera, ahead, mark, off / 2.0)
 
     def _paint_thing(
@@ -207,7 +211,7 @@ class WalkSeat(QWidget):
             return
         size = min(max(round(camera.focal_px * 0.9 / far[0]), SMALL_PX - 3), 30)
         painter.setFont(font(size, bold=board))
-        painter.setPen(QPen(theme.color("ink"), 1.4))
+        painter.setPen(QPen(theme.color("ink"), 1))
         painter.drawLine(QPointF(x[0], y[0]), QPointF(x[1], y[1]))
         width = painter.fontMetrics().horizontalAdvance(words.removesuffix(" board") if board else words) + 6
         box = QRectF(x[1] - 0.5 * width, y[1] - size * 1.4, width, size * 1.4)
@@ -248,7 +252,7 @@ class WalkSeat(QWidget):
             x, y, far = camera.seen(np.array(box))
             if not np.isfinite(far).all():
                 continue
-            painter.setPen(QPen(theme.color(vehicle.role), 1.6))
+            painter.setPen(QPen(theme.color(vehicle.role), 1))
             painter.setBrush(theme.color("ground", 120))
             for face in ((4, 5, 6, 7), (0, 1, 2, 3)):
                 painter.drawPolygon(QPolygonF([QPointF(x[i], y[i]) for i in face]))
