@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 import pytest
@@ -150,6 +150,26 @@ def test_a_landmark_that_is_dragged_tells_the_brake_point(page: Application, qtb
     assert int(told().split()[0]) == pytest.approx(5, abs=2)
     page.store.undo()
     qtbot.waitUntil(lambda: int(told().split()[0]) > 12 or "200" in told(), timeout=10000)
+
+
+@pytest.mark.parametrize(("end", "name", "by"), [("start", "start_m", 12.0), ("end", "end_m", 15.0)])
+def test_an_end_of_the_corner_is_dragged_along_the_road(
+    page: Application, qtbot: QtBot, end: Literal["start", "end"], name: str, by: float
+) -> None:
+    above, road = page.window.corner_page.above, page.store.road
+    assert road is not None
+    before = getattr(loss(page).corner, name)
+    view = above.view()
+    assert view is not None
+    knobs = [above._across(view, road.drawn, place)[1] for place in (above._ends()[end], before + by)]
+    qtbot.mousePress(above, Qt.MouseButton.LeftButton, pos=knobs[0].toPoint())
+    for share in (0.5, 1.0):
+        qtbot.mouseMove(above, (knobs[0] + (knobs[1] - knobs[0]) * share).toPoint())
+    qtbot.mouseRelease(above, Qt.MouseButton.LeftButton, pos=knobs[1].toPoint())
+    qtbot.waitUntil(lambda: getattr(loss(page).corner, name) != before, timeout=10000)
+    assert getattr(loss(page).corner, name) == pytest.approx(before + by, abs=4.0)
+    page.store.undo()
+    qtbot.waitUntil(lambda: getattr(loss(page).corner, name) == pytest.approx(before, abs=0.01), timeout=10000)
 
 
 def test_a_click_on_the_map_sets_the_place(page: Application, qtbot: QtBot) -> None:

@@ -224,7 +224,7 @@ class GuideKeeper(QObject):
             write_guide(path, guide)
             return path.read_bytes()
 
-    def write_file(self, path: Path, *, bag: bool) -> None:
+    def write_file(self, path: Path, *, bag: bool, small: bool = True) -> None:
         """Write the guide as a file; what the ending says."""
         from jete.paper.guide_files import write_guide_file
 
@@ -232,7 +232,7 @@ class GuideKeeper(QObject):
         if made is None:
             return
         try:
-            write_guide_file(path, made, bag=bag)
+            write_guide_file(path, made, bag=bag, small=small)
         except InputError as error:
             self.failed.emit(error)
             return

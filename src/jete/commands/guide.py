@@ -25,7 +25,7 @@ def guide(args: argparse.Namespace) -> int:
     if args.out:
         from jete.paper.guide_files import write_guide_file
 
-        write_guide_file(Path(args.out), made, bag=args.bag)
+        write_guide_file(Path(args.out), made, bag=args.bag, small=args.paper == "A5")
     if args.json:
         write_json(args.json, guide_document(guide_in_words(made), kept))
     elif not args.out:

@@ -19,13 +19,14 @@ if TYPE_CHECKING:
 ENDINGS = (".html", ".pdf", ".md", ".json")
 
 
-def write_guide_file(path: Path, made: Made, *, bag: bool = False) -> None:
+def write_guide_file(path: Path, made: Made, *, bag: bool = False, small: bool = True) -> None:
     """Write a guide.
 
     Args:
         path: of the file.
         made: the guide as numbers.
         bag: as PDF the page for the helmet bag instead of the whole.
+        small: that page on A5, else on A4.
 
     Raises:
         InputError: an ending that is none of these, or a place that can't be written to.
@@ -38,7 +39,10 @@ def write_guide_file(path: Path, made: Made, *, bag: bool = False) -> None:
         if ending == ".pdf":
             from jete.paper.guide_pdf import write_bag, write_guide
 
-            (write_bag if bag else write_guide)(path, guide)
+            if bag:
+                write_bag(path, guide, small=small)
+            else:
+                write_guide(path, guide)
             return
         with written_wholly(path) as part:
             part.write_text(_text(ending, guide), encoding="utf-8")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import atan2, cos, hypot, pi, sin
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -12,6 +12,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import SMALL_PX, THEMES, Theme, font
+from jete.core.circuit.landmarks import Landmark
 from jete.report.corner import shown_marks
 from jete.report.seat import landmark_short
 from jete.report.units import units_of
@@ -26,7 +27,6 @@ if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.causes.result import CornerLoss
     from jete.core.circuit.drawn import Drawn
-    from jete.core.circuit.landmarks import Landmark
 
 MARGIN_PX = 22
 GRAB_PX = 9
@@ -39,6 +39,10 @@ CUTS = 40
 # Which marks stand on the lines, by the letter of their name.
 SHOWN = {"brake_on_m": "b", "turn_in_m": "t", "slow_point_m": "s", "throttle_on_m": "p"}
 ASIDE_M = 7.5
+# Half of the bar across the road where a corner begins or ends.
+END_M = 9.0
+
+End = Literal["start", "end"]
 
 
 @dataclass(frozen=True)
@@ -64,9 +68,10 @@ class View:
 
 
 class FromAbove(QWidget):
-    """Follows the selected corner; a landmark can be dragged along the road."""
+    """Follows the selected corner; landmarks and the corner's ends can be dragged along the road."""
 
     landmark_moved = pyqtSignal(object, float)
+    end_moved = pyqtSignal(str, float)
 
     def __init__(self, store: SessionStore) -> None:
         super().__init__()
@@ -74,13 +79,14 @@ class FromAbove(QWidget):
         self._zoom, self._moved = 1.0, (0.0, 0.0)
         self._north_up = False
         self._pressed: tuple[float, float, tuple[float, float]] | None = None
-        self._held: tuple[Landmark, float] | None = None
+        self._held: tuple[Landmark | End, float] | None = None
         self.setObjectName("from-above")
         self.setAccessibleName("The corner from above")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setToolTip(
-            "Click: place. Wheel: closer or wider. Drag: move; a landmark: along the road. Double click: the whole corner."
+            "Click: place. Wheel: closer or wider. Drag: move; a landmark or an end of the corner: along the road. "
+            "Double click: the whole corner."
         )
         store.changed.connect(self._on_changed)
 
@@ -156,6 +162,7 @@ class FromAbove(QWidget):
             return
         self._paint_road(painter, theme, view, drawn)
         self._paint_lines(painter, theme, view, drawn, piece)
+        self._paint_ends(painter, theme, view, drawn)
         self._paint_marks(painter, theme, view, drawn, loss)
         self._paint_landmarks(painter, theme, view, drawn, piece)
         self._paint_place(painter, theme, view, drawn)
@@ -225,6 +232,35 @@ class FromAbove(QWidget):
                 if place is not None:
                     self._paint_bar(painter, theme, view, (drawn, line), (place, letter, role, side))
 
+    def _ends(self) -> dict[End, float]:
+        """Where the corner begins and ends, the one that is being dragged where it is held."""
+        loss = self._store.corner
+        if loss is None or loss.corner.id is None:
+            return {}
+        ends: dict[End, float] = {"start": loss.corner.start_m, "end": loss.corner.end_m}
+        if self._held is not None and not isinstance(self._held[0], Landmark):
+            ends[self._held[0]] = self._held[1]
+        return ends
+
+    def _paint_ends(self, painter: QPainter, theme: Theme, view: View, drawn: Drawn) -> None:
+        """The corner's ends as dotted bars across the road, with a knob to take hold of."""
+        for place in self._ends().values():
+            a, b = self._across(view, drawn, place)
+            painter.setPen(QPen(theme.color("muted"), 1, Qt.PenStyle.DotLine))
+            painter.drawLine(a, b)
+            painter.setPen(QPen(theme.color("muted"), 1))
+            painter.setBrush(theme.color("raised"))
+            painter.drawEllipse(b, 3.5, 3.5)
+
+    def _across(self, view: View, drawn: Drawn, place: float) -> tuple[QPointF, QPointF]:
+        """Both ends of a bar across the road, the knob to the right."""
+        (x0, y0), (x1, y1) = drawn.point(place - 1.0), drawn.point(place + 1.0)
+        long = max(hypot(x1 - x0, y1 - y0), 1e-6)
+        nx, ny = -(y1 - y0) / long * END_M, (x1 - x0) / long * END_M
+        x, y = 0.5 * (x0 + x1), 0.5 * (y0 + y1)
+        px, py = view.px(np.array([x + nx, x - nx]), np.array([y + ny, y - ny]))
+        return QPointF(float(px[0]), float(py[0])), QPointF(float(px[1]), float(py[1]))
+
     def _paint_bar(
         self,
         painter: QPainter,
@@ -251,7 +287,9 @@ class FromAbove(QWidget):
 
     def _spot(self, view: View, drawn: Drawn, mark: Landmark) -> QPointF:
         """Where a landmark is painted: beside the road on its side."""
-        place = self._held[1] if self._held is not None and self._held[0].id == mark.id else mark.circuit_m
+        held = self._held[0] if self._held is not None else None
+        dragged = isinstance(held, Landmark) and held.id == mark.id
+        place = self._held[1] if self._held is not None and dragged else mark.circuit_m
         a, b = drawn.point(place - 1.0), drawn.point(place + 1.0)
         long = max(hypot(b[0] - a[0], b[1] - a[1]), 1e-6)
         aside = {"left": ASIDE_M, "right": -ASIDE_M}.get(mark.side, 0.0)
@@ -311,7 +349,7 @@ class FromAbove(QWidget):
     # --- hands
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
-        """Take hold of a landmark, or of the picture."""
+        """Take hold of a landmark, of an end of the corner, or of the picture."""
         view, drawn, piece = self.view(), self._drawn(), self.piece()
         if (
             event is None
@@ -322,9 +360,16 @@ class FromAbove(QWidget):
         ):
             return
         at = event.position()
-        near = [m for m in self._landmarks(piece) if (self._spot(view, drawn, m) - at).manhattanLength() < GRAB_PX]
-        self._held = (near[0], near[0].circuit_m) if near else None
+        self._held = self._under(at, view, drawn, piece)
         self._pressed = (at.x(), at.y(), self._moved)
+
+    def _under(
+        self, at: QPointF, view: View, drawn: Drawn, piece: tuple[float, float]
+    ) -> tuple[Landmark | End, float] | None:
+        """The landmark or the knob of an end under the pointer, and where it is."""
+        marks = ((m, m.circuit_m, self._spot(view, drawn, m)) for m in self._landmarks(piece))
+        ends = ((e, place, self._across(view, drawn, place)[1]) for e, place in self._ends().items())
+        return next((h[:2] for h in (*marks, *ends) if (h[2] - at).manhattanLength() < GRAB_PX), None)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
         """Drag it."""
@@ -341,7 +386,7 @@ class FromAbove(QWidget):
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
-        """Let go of a landmark where it is now; a click without a drag sets the place."""
+        """Let go of what was held where it is now; a click without a drag sets the place."""
         view, drawn, piece, pressed = self.view(), self._drawn(), self.piece(), self._pressed
         held, self._held, self._pressed = self._held, None, None
         if event is None or view is None or drawn is None or piece is None or pressed is None:
@@ -349,9 +394,9 @@ class FromAbove(QWidget):
         at = event.position()
         still = abs(at.x() - pressed[0]) + abs(at.y() - pressed[1]) < 4
         if held is not None and not still:
-            self.landmark_moved.emit(held[0], held[1])
+            (self.landmark_moved if isinstance(held[0], Landmark) else self.end_moved).emit(*held)
         elif still:
-            place = held[0].circuit_m if held is not None else drawn.nearest_m(*view.metres(at.x(), at.y()), *piece)
+            place = held[1] if held is not None else drawn.nearest_m(*view.metres(at.x(), at.y()), *piece)
             self._store.look_at(lambda s: ops.go_to(s, place))
 
     def mouseDoubleClickEvent(self, _: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name

@@ -55,6 +55,7 @@ class CornerPage(QWidget):
         self._build(traces)
         store.changed.connect(self._on_changed)
         self.above.landmark_moved.connect(self._on_landmark_moved)
+        self.above.end_moved.connect(self._on_end_moved)
         self._fill()
 
     def _build(self, traces: QWidget) -> None:
@@ -126,6 +127,13 @@ class CornerPage(QWidget):
 
     def _on_beside(self, at: int) -> None:
         self._store.look_at(lambda s: ops.display(s, beside=BESIDE[at]))
+
+    def _on_end_moved(self, end: str, place_m: float) -> None:
+        """Let the corner begin, or end, where it was dragged to."""
+        loss = self._store.corner
+        if loss is not None and loss.corner.id is not None:
+            ends = (place_m, loss.corner.end_m) if end == "start" else (loss.corner.start_m, place_m)
+            self._shelf.circuits.move_ends(loss.corner.id, *ends)
 
     def _on_landmark_moved(self, mark: Landmark, place_m: float) -> None:
         self._shelf.circuits.put_landmark(mark, place_m)

@@ -37,6 +37,7 @@ class Shapes(QWidget):
         self._store = store
         self.panels: list[SmallPanel] = []
         self._for: tuple[object, ...] = ()
+        self._shown: tuple[Comparison, tuple[FloatArray, FloatArray]] | None = None
         self.setObjectName("shapes")
         self.setAccessibleName("Shapes of brake, throttle, steering and grip")
         self.setToolTip(
@@ -71,9 +72,18 @@ class Shapes(QWidget):
         passages = (comparison.reference, comparison.laps[0].passage)
         made = [
             _press(passages, loss, units_of(self._store.session.display).length_text), _feed(passages, loss), _steering(passages, loss),
-            _revs(passages, loss), _grip(comparison, loss),
+            _revs(passages, loss), _grip(comparison, loss, self._shown_grip(comparison)),
         ]  # fmt: skip
         return [m for m in made if m is not None]
+
+    def _shown_grip(self, comparison: Comparison) -> tuple[FloatArray, FloatArray]:
+        """What both laps have shown: the same in every corner."""
+        from jete.core.driving.shapes import shown_grip
+
+        if self._shown is None or self._shown[0] is not comparison:
+            passages = (comparison.reference, comparison.laps[0].passage)
+            self._shown = comparison, shown_grip(passages, comparison.road)
+        return self._shown[1]
 
     def paintEvent(self, _: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
         """The panels one under the other."""
@@ -182,14 +192,13 @@ def _revs(passages: tuple[Passage, Passage], loss: CornerLoss) -> SmallPanel | N
     return SmallPanel("engine 1000/min · m", tuple(lines), bounds, (low - 0.2, high + 0.2), (words[1], words[0]))
 
 
-def _grip(comparison: Comparison, loss: CornerLoss) -> SmallPanel | None:
-    """Lateral against longitudinal acceleration, over the hull of what these laps have shown."""
-    from jete.core.driving.shapes import grip_of, shown_grip, used_share
+def _grip(comparison: Comparison, loss: CornerLoss, shown: tuple[FloatArray, FloatArray]) -> SmallPanel | None:
+    """Lateral against longitudinal acceleration, over the hull of what these laps have ``shown``."""
+    from jete.core.driving.shapes import grip_of, used_share
 
     passages = (comparison.reference, comparison.laps[0].passage)
     if not comparison.road.measured:
         return None
-    shown = shown_grip(passages, comparison.road)
     angle, reach = shown
     parts = [grip_of(p, comparison.road, loss.corner.start_m - 60.0, loss.corner.end_m + 20.0) for p in passages]
     lines = tuple(

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPen, QPolygonF
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPen
 
 from jete.app.theme import SMALL_PX, font, scale
 from jete.report.units import plain
-from jete.views.canvas import polygon, ticks
+from jete.views.canvas import polygon, stroke, ticks
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QPainter
@@ -62,7 +62,7 @@ def paint_small(painter: QPainter, theme: Theme, box: QRectF, panel: SmallPanel)
     if panel.outline is not None:
         painter.setPen(QPen(theme.color("muted"), 1, Qt.PenStyle.DashLine))
         painter.setBrush(theme.color("faint"))
-        painter.drawPolygon(QPolygonF(_points(plot, panel, panel.outline.x, panel.outline.y)))
+        painter.drawPolygon(polygon(*_px(plot, panel, panel.outline.x, panel.outline.y)))
     for line in panel.lines:
         _paint_line(painter, theme, plot, panel, line)
     painter.restore()
@@ -87,7 +87,7 @@ def _paint_words(painter: QPainter, theme: Theme, box: QRectF, panel: SmallPanel
 def _paint_grid(painter: QPainter, theme: Theme, plot: QRectF, panel: SmallPanel) -> None:
     painter.setFont(font(SMALL_PX - 2))
     for value in ticks(*panel.y_bounds, max(2, int(plot.height() / (24 * scale())))):
-        y = _points(plot, panel, np.array([panel.x_bounds[0]]), np.array([value]))[0].y()
+        y = float(_px(plot, panel, np.array([panel.x_bounds[0]]), np.array([value]))[1][0])
         painter.fillRect(QRectF(plot.left(), round(y), plot.width(), 1), theme.color("faint"))
         painter.setPen(theme.color("muted"))
         painter.drawText(
@@ -96,7 +96,7 @@ def _paint_grid(painter: QPainter, theme: Theme, plot: QRectF, panel: SmallPanel
             plain(value, _digits(panel.y_bounds)),
         )
     for value in ticks(*panel.x_bounds, max(2, int(plot.width() / (44 * scale())))):
-        x = _points(plot, panel, np.array([value]), np.array([panel.y_bounds[0]]))[0].x()
+        x = float(_px(plot, panel, np.array([value]), np.array([panel.y_bounds[0]]))[0][0])
         painter.setPen(theme.color("muted"))
         painter.drawText(
             QRectF(x - 24, plot.bottom() + 1, 48, AXIS_PX * scale()),
@@ -111,25 +111,30 @@ def _digits(bounds: tuple[float, float]) -> int:
     return 0 if span > 4.0 else 1
 
 
-def _points(plot: QRectF, panel: SmallPanel, x: FloatArray, y: FloatArray) -> list[QPointF]:
+def _px(plot: QRectF, panel: SmallPanel, x: FloatArray, y: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Pixels of points, (n,) both."""
     (x0, x1), (y0, y1) = panel.x_bounds, panel.y_bounds
     px = plot.left() + (x - x0) / max(x1 - x0, 1e-9) * plot.width()
     py = plot.bottom() - (y - y0) / max(y1 - y0, 1e-9) * plot.height()
-    return [QPointF(a, b) for a, b in zip(px.tolist(), py.tolist(), strict=True)]
+    return px, py
 
 
 def _paint_line(painter: QPainter, theme: Theme, plot: QRectF, panel: SmallPanel, line: SmallLine) -> None:
     if len(line.x) < 2:
         return
-    points = _points(plot, panel, line.x, line.y)
+    x, y = _px(plot, panel, line.x, line.y)
+    nought = float(_px(plot, panel, np.zeros(1), np.zeros(1))[1][0])
     for start, end in line.filled:
-        part = [p for p, x in zip(points, line.x.tolist(), strict=True) if start <= x <= end]
-        nought = _points(plot, panel, np.array([0.0]), np.array([0.0]))[0].y()
-        if len(part) > 1:
+        part = (line.x >= start) & (line.x <= end)
+        if np.count_nonzero(part) > 1:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.color(line.role, 70))
-            painter.drawPolygon(QPolygonF([QPointF(part[0].x(), nought), *part, QPointF(part[-1].x(), nought)]))
-    painter.setPen(QPen(theme.color(line.role), 1.3))
+            around = x[part], y[part]
+            sides = np.array([around[0][0]]), np.array([around[0][-1]])
+            painter.drawPolygon(
+                polygon(
+                    np.concatenate([sides[0], around[0], sides[1]]), np.concatenate([[nought], around[1], [nought]])
+                )
+            )
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    xs, ys = (np.array([getattr(p, n)() for p in points]) for n in ("x", "y"))
-    painter.drawPolyline(polygon(xs, ys))
+    stroke(painter, theme.color(line.role), polygon(x, y))

@@ -132,12 +132,16 @@ class MarksTable(QWidget):
         self.sentences.setText("".join(_sentence(t, theme) for t in told))
 
     def _put(self, row: int, column: int, text: str, color: QColor, *, bold: bool) -> None:
-        item = QTableWidgetItem(text)
+        """Show a cell; one that is there already is changed, since making items anew is what costs time."""
+        item = self.table.item(row, column)
+        if item is None:
+            item = QTableWidgetItem()
+            self.table.setItem(row, column, item)
+        item.setText(text)
         item.setForeground(QBrush(color))
         item.setFont(font(SMALL_PX, bold=bold))
         item.setTextAlignment(_side(column) | Qt.AlignmentFlag.AlignVCenter)
         item.setToolTip(text.replace("\n", " · "))
-        self.table.setItem(row, column, item)
 
 
 def _side(column: int) -> Qt.AlignmentFlag:

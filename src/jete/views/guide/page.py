@@ -42,6 +42,7 @@ if TYPE_CHECKING:
     from jete.report.guide import Field, Guide, GuideCard
 
 SIZES = [480, 800]
+BAGS = "PDF on A5 (*.pdf)", "PDF on A4 (*.pdf)"
 FILES = "Web page (*.html);;PDF (*.pdf);;Markdown (*.md);;JSON (*.json)"
 
 
@@ -310,9 +311,9 @@ class GuidePage(QWidget):
         if self._guide is None:
             return
         name = "helmet-bag.pdf" if bag else "lap-guide.html"
-        chosen, _ = QFileDialog.getSaveFileName(self, "Write the guide", name, "PDF (*.pdf)" if bag else FILES)
+        chosen, kind = QFileDialog.getSaveFileName(self, "Write the guide", name, ";;".join(BAGS) if bag else FILES)
         if chosen:
-            self._keeper.write_file(Path(chosen), bag=bag)
+            self._keeper.write_file(Path(chosen), bag=bag, small=kind != BAGS[1])
 
 
 def _source(guide: Guide, whose: str) -> str:
