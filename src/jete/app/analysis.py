@@ -210,7 +210,10 @@ def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]], finde
     known = (circuit.corners, circuit.book.sectors_m) if circuit is not None else (None, ())
     found = compare(loaded, [lap() for lap in laps], *known)
     passages = [found.reference, *(lap.passage for lap in found.laps)]
-    profile = profile_of(passages, found.road.length_m)
+    own, length_m = profile_of(passages, found.road.length_m), found.road.length_m
+    kept = circuit.profile(length_m) if circuit is not None else None
+    # What a circuit keeps is of more laps; but altitude knows better than what accelerations feel.
+    profile = own if kept is None or (own is not None and own.source == "altitude" != kept.source) else kept
     drawn = drawn_of(passages[0], passages[1:], found.road, circuit)
     return Worked(found, RoadResult(circuit, tuple(stakes_in(found)), profile, drawn))
 

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from jete.core.circuit.height import Rise
 from jete.core.circuit.landmarks import Hazard, Landmark, LandmarkKind, RoadBook
 from jete.core.circuit.mean_path import CircuitRoad
 from jete.core.log.plane import Origin
@@ -14,23 +15,35 @@ from jete.core.log.plane import Origin
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-# A centimetre; bends to a radius of 100 km.
-DIGITS = {"bend_1pm": 6}
+# A centimetre; bends to a radius of 100 km; slopes and leans to a hundredth of a per cent.
+DIGITS = {"bend_1pm": 6, "slope": 4, "leans_rad": 4}
 
 
 def road_document(road: CircuitRoad) -> dict[str, Any]:
     """A road as it is kept."""
     out: dict[str, Any] = {}
     for f in fields(road):
-        value = getattr(road, f.name)
-        out[f.name] = np.round(value, DIGITS.get(f.name, 3)).tolist() if isinstance(value, np.ndarray) else value
-    return {**out, "origin": asdict(road.origin)}
+        out[f.name] = _plain(f.name, getattr(road, f.name))
+    return {**out, "origin": asdict(road.origin), "rise": _rise_document(road.rise)}
+
+
+def _plain(name: str, value: Any) -> Any:
+    return np.round(value, DIGITS.get(name, 3)).tolist() if isinstance(value, np.ndarray) else value
+
+
+def _rise_document(rise: Rise | None) -> dict[str, Any] | None:
+    return None if rise is None else {f.name: _plain(f.name, getattr(rise, f.name)) for f in fields(rise)}
 
 
 def road_from(document: Mapping[str, Any]) -> CircuitRoad:
     """A road from what was kept."""
-    values: dict[str, Any] = {k: np.array(v) if isinstance(v, list) else v for k, v in document.items()}
-    return CircuitRoad(**{**values, "origin": Origin(**document["origin"])})
+    rise = document.get("rise")
+    known = Rise(**_arrays(rise)) if rise else None
+    return CircuitRoad(**{**_arrays(document), "origin": Origin(**document["origin"]), "rise": known})
+
+
+def _arrays(document: Mapping[str, Any]) -> dict[str, Any]:
+    return {k: np.array(v) if isinstance(v, list) else v for k, v in document.items()}
 
 
 def book_document(book: RoadBook) -> dict[str, Any]:

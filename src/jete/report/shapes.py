@@ -27,11 +27,11 @@ def press_words(press: PressFigures, length: Callable[[float], str]) -> str:
 
     >>> from jete.core.driving.shapes import PressFigures
     >>> press_words(PressFigures(0.92, 0.15, 0.06, 38.0), lambda m: f"{m:.0f} m")
-    'to 92 % in 0.15 s, 6 % at turn-in, trail 38 m'
+    '92 % in 0.15 s, turn-in 6 %, trail 38 m'
     """
-    parts = [f"to {100 * press.peak:.0f} % in {press.build_s:.2f} s"]
+    parts = [f"{100 * press.peak:.0f} % in {press.build_s:.2f} s"]
     if press.at_turn_in is not None:
-        parts.append(f"{100 * press.at_turn_in:.0f} % at turn-in")
+        parts.append(f"turn-in {100 * press.at_turn_in:.0f} %")
     if press.trail_m:
         parts.append(f"trail {length(press.trail_m)}")
     return ", ".join(parts)

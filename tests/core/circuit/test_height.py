@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from dataclasses import replace
 from functools import cache
 
 import numpy as np
@@ -10,10 +12,15 @@ import pytest
 from jete.core.axis.align import identity
 from jete.core.axis.corners import Corner
 from jete.core.axis.laying import prepare
-from jete.core.circuit.height import Profile, profile_of, words_of
+from jete.core.circuit.height import Profile, profile_from, profile_of, words_of
+from jete.core.circuit.landmarks import RoadBook
+from jete.core.circuit.mean_path import CircuitRoad, founded, improved
+from jete.core.circuit.on_axis import circuit_on
 from jete.core.driving.passage import passage_of
-from jete.core.log.lap import Log
+from jete.core.log.lap import Lap, Log
 from jete.core.log.plane import origin_of
+from jete.core.motion.split import split
+from jete.library.road_documents import road_document, road_from
 from jete.simulate.demo import kestrel_sands
 from jete.simulate.driver import LapPlan
 from jete.simulate.feet import drive_stint_with_feet
@@ -37,6 +44,59 @@ def profile(*without: str) -> Profile | None:
     lap = lap_of(bare)
     ready = prepare(lap, origin_of(bare))
     return profile_of([passage_of(lap, ready.motion, identity(ready.motion))], ready.motion.length_m)
+
+
+@cache
+def laps() -> tuple[Lap, ...]:
+    """Six laps on one line, with altitude."""
+    trace = drive_stint_with_feet(CIRCUIT, CAR, 5, [LapPlan()] * 8, 0.9, 1)
+    channels = (*LoggerSettings().channels, "altitude")
+    found = record(trace, draw_line(CIRCUIT, 1, 0.0), LoggerSettings(rate_hz=50.0, channels=channels), 4, (1, 7))
+    return tuple(Lap(found, s) for s in split(found) if s.complete)
+
+
+def bare(lap: Lap, *without: str) -> Lap:
+    return Lap(replace(lap.log, channels={n: c for n, c in lap.log.channels.items() if n not in without}), lap.span)
+
+
+def of_circuit(road: CircuitRoad) -> Profile:
+    assert road.rise is not None
+    return profile_from(road.rise, road.founder_m, np.arange(len(road.founder_m), dtype=float))
+
+
+def test_by_many_laps_a_circuit_knows_its_height_as_well_as_by_the_usual_one() -> None:
+    felt = [bare(lap, "altitude") for lap in laps()]
+    six = founded(felt[0], felt[1:])
+    assert six.rise is not None
+    assert (six.rise.laps, six.rise.source) == (len(felt), "acceleration")
+    alone = [error_m(of_circuit(founded(lap))) for lap in felt]
+    assert error_m(of_circuit(six)) < np.mean(alone)
+
+
+def test_altitude_takes_the_place_of_what_was_felt() -> None:
+    known = founded(bare(laps()[0], "altitude"), [bare(laps()[1], "altitude")])
+    better = improved(known, laps()[0], laps()[2])
+    assert better.rise is not None
+    assert (better.rise.source, better.rise.laps) == ("altitude", 1)
+    assert error_m(of_circuit(better)) < error_m(of_circuit(known))
+    felt = improved(better, laps()[0], bare(laps()[3], "altitude"))
+    assert felt.rise is not None
+    assert np.array_equal(felt.rise.slope, better.rise.slope)
+
+
+def test_where_nothing_shows_a_height_none_is_told() -> None:
+    silent = [bare(lap, "altitude", "acc_long", "acc_lat", "acc_vert") for lap in laps()[:2]]
+    assert founded(silent[0], silent[1:]).rise is None
+
+
+def test_what_a_circuit_keeps_comes_back_and_lies_on_any_reference() -> None:
+    road = road_from(json.loads(json.dumps(road_document(founded(laps()[0], laps()[1:])))))
+    assert road.rise is not None
+    on_axis = circuit_on("x", road, RoadBook(), (), (laps()[0], laps()[3]))
+    found = on_axis.profile(float(on_axis.reference_m[-1]))
+    assert found is not None
+    assert found.source == "altitude"
+    assert error_m(found) < 0.6
 
 
 def error_m(found: Profile) -> float:

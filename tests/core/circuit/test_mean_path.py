@@ -7,7 +7,7 @@ from functools import cache
 import numpy as np
 import pytest
 
-from jete.core.circuit.mean_path import CircuitRoad, founded, improved, offset_beside
+from jete.core.circuit.mean_path import CircuitRoad, founded, improved
 from jete.core.circuit.schematic import schematic
 from jete.core.log.lap import Lap, Log
 from jete.core.motion.split import split
@@ -74,9 +74,8 @@ def test_another_line_lies_beside_by_what_it_was_driven() -> None:
     line, laps = stint()
     beside = Line(line.circuit, line.offset_m + 2.0)
     log = record(drive(line.circuit, CAR, [LapPlan()] * 4), beside, LoggerSettings(rate_hz=50.0), 9, (1, 2))
-    off = offset_beside(road(), laps[0], Lap(log, split(log)[0]))
-    assert off is not None
-    assert float(np.median(off)) == pytest.approx(2.0, abs=0.3)
+    outermost = improved(founded(laps[0]), laps[0], Lap(log, split(log)[0])).left_m
+    assert float(np.median(outermost)) == pytest.approx(2.0, abs=0.3)
 
 
 def test_places_go_there_and_back() -> None:

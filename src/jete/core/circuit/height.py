@@ -7,7 +7,7 @@ Control, § 8.3, on grade and bank from longitudinal and lateral acceleration).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -65,14 +65,71 @@ def profile_of(passages: Sequence[Passage], length_m: float) -> Profile | None:
     slopes = by_altitude or [s for p in passages if (s := _slope_felt(p, grid)) is not None]
     if not slopes:
         return None
-    slope = np.clip(np.median(slopes, axis=0), -STEEPEST, STEEPEST)
-    # Who is back at the line is as high as before.
+    leans = [x for p in passages if (x := _leans(p, grid)) is not None]
+    source: Source = "altitude" if by_altitude else "acceleration"
+    return _profile(grid, np.median(slopes, axis=0), np.median(leans, axis=0) if leans else None, source)
+
+
+def _profile(grid: FloatArray, slope: FloatArray, leans: FloatArray | None, source: Source) -> Profile:
+    """Heights from slopes; who is back at the line is as high as before."""
+    slope = np.clip(slope, -STEEPEST, STEEPEST)
     slope = slope - float(np.mean(slope))
     height = np.concatenate([[0.0], np.cumsum(0.5 * (slope[1:] + slope[:-1]) * np.diff(grid))])
-    leans = [x for p in passages if (x := _leans(p, grid)) is not None]
-    return Profile(
-        grid, height, slope, np.median(leans, axis=0) if leans else None, "altitude" if by_altitude else "acceleration"
-    )
+    return Profile(grid, height, slope, leans, source)
+
+
+@dataclass(frozen=True, eq=False)
+class Rise:
+    """How a circuit's road rises, at its places: the mean slope of so many laps, and how it leans by so many, (n,) each."""
+
+    slope: FloatArray
+    laps: int
+    source: Source
+    leans_rad: FloatArray | None = None
+    leaning: int = 0
+
+
+def risen(known: Rise | None, passage: Passage, place_m: FloatArray) -> Rise | None:
+    """What is known of a road's height with one more lap; altitude takes the place of what accelerations feel.
+
+    Args:
+        known: of the laps before; None without any.
+        passage: of the lap, on the axis of the places.
+        place_m: of the road, (n,).
+    """
+    by_altitude = _slope_of_altitude(passage, place_m)
+    slope = by_altitude if by_altitude is not None else _slope_felt(passage, place_m)
+    if slope is None:
+        return known
+    source: Source = "altitude" if by_altitude is not None else "acceleration"
+    leans = _leans(passage, place_m)
+    if known is None or (source == "altitude" and known.source != "altitude"):
+        before = known.leans_rad if known is not None else None
+        told, leaning = _mean(before, known.leaning if known is not None else 0, leans)
+        return Rise(slope, 1, source, told, leaning)
+    told, leaning = _mean(known.leans_rad, known.leaning, leans)
+    if source != known.source:
+        return replace(known, leans_rad=told, leaning=leaning)
+    return Rise(known.slope + (slope - known.slope) / (known.laps + 1), known.laps + 1, source, told, leaning)
+
+
+def _mean(before: FloatArray | None, count: int, new: FloatArray | None) -> tuple[FloatArray | None, int]:
+    if new is None:
+        return before, count
+    return (new, 1) if before is None else (before + (new - before) / (count + 1), count + 1)
+
+
+def profile_from(rise: Rise, grid: FloatArray, at: FloatArray) -> Profile:
+    """The profile on a reference's axis, from what its circuit keeps.
+
+    Args:
+        rise: of the circuit.
+        grid: places of the reference's axis from the line to the line, (m,).
+        at: the same places as places of ``rise``, counted from nought, (m,).
+    """
+    k = np.arange(len(rise.slope))
+    leans = None if rise.leans_rad is None else np.interp(at, k, rise.leans_rad)
+    return _profile(grid, np.interp(at, k, rise.slope), leans, rise.source)
 
 
 def words_of(profile: Profile, corner: Corner) -> tuple[Word, ...]:

@@ -15,10 +15,13 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.axis.align import Alignment, identity
 from jete.core.axis.laying import Prepared, laid, prepare
 from jete.core.axis.path import smooth_path
 from jete.core.axis.road import Road, road_of
+from jete.core.circuit.height import Rise, risen
 from jete.core.circuit.schematic import schematic
+from jete.core.driving.passage import passage_of
 from jete.core.errors import InputError
 from jete.core.log.plane import Origin, origin_of
 
@@ -45,7 +48,8 @@ class CircuitRoad:
     ``circuit_m`` is the axis.  ``mean_m`` is how far left of the founder's path the laps were
     driven on average, ``squares_m2`` the sum of their squared deviations, ``left_m`` and
     ``right_m`` the outermost of them, ``doubt_m`` what one lap's line is off by.  Without
-    positions the path is a ``schematic`` and there are no lines.  ``origin`` is that of the plane.
+    positions the path is a ``schematic`` and there are no lines.  ``origin`` is that of the plane.  ``rise`` is how
+    the road rises and leans, where laps show it.
     """
 
     founder_m: FloatArray
@@ -60,6 +64,7 @@ class CircuitRoad:
     doubt_m: float
     schematic: bool = False
     origin: Origin = field(default_factory=Origin)
+    rise: Rise | None = None
 
     @property
     def length_m(self) -> float:
@@ -129,6 +134,7 @@ def founded(founder: Lap, laps: Iterable[Lap] = ()) -> CircuitRoad:
     made = CircuitRoad(
         grid, grid, path, road.curvature_at(grid), 1, nought, nought, nought, nought, doubt, schematic=drawn is None,
         origin=origin_of(founder.log) or Origin(),
+        rise=risen(None, passage_of(founder, prepared.motion, identity(prepared.motion)), grid),
     )  # fmt: skip
     made = _with_laps(made, (founder, road), laps)
     return replace(made, circuit_m=grid if made.schematic else _along(made.path_m()))
@@ -147,8 +153,20 @@ def improved_by(known: CircuitRoad, founder: Lap, laps: Iterable[Lap]) -> Circui
 def _with_laps(known: CircuitRoad, on: tuple[Lap, Road], laps: Iterable[Lap]) -> CircuitRoad:
     for lap in laps:
         if not known.schematic and not _is(on[0], lap):
-            known = _with_line(known, _offset_m(known, on, lap))
+            known = _with_lap(known, on, lap)
     return known
+
+
+def _with_lap(known: CircuitRoad, on: tuple[Lap, Road], lap: Lap) -> CircuitRoad:
+    """The road with a lap's line, and with how it rose and leaned there."""
+    found = _laid_on(on, lap)
+    if found is None:
+        return known
+    prepared, alignment = found
+    wider = _with_line(known, _line_offset_m(known, prepared, alignment.place_m))
+    if wider is known:
+        return known
+    return replace(wider, rise=risen(known.rise, passage_of(lap, prepared.motion, alignment), known.founder_m))
 
 
 def _with_line(known: CircuitRoad, offset: FloatArray | None) -> CircuitRoad:
@@ -164,15 +182,6 @@ def _with_line(known: CircuitRoad, offset: FloatArray | None) -> CircuitRoad:
     )  # fmt: skip
 
 
-def offset_beside(known: CircuitRoad, founder: Lap, lap: Lap) -> FloatArray | None:
-    """How far left of the mean path a lap was driven, (n,); None without positions or of another road."""
-    if known.schematic:
-        return None
-    own = (founder, _own(founder)[1])
-    offset = np.zeros_like(known.mean_m) if _is(founder, lap) else _offset_m(known, own, lap)
-    return None if offset is None else np.asarray(offset - known.mean_m)
-
-
 def _is(founder: Lap, lap: Lap) -> bool:
     return founder.span == lap.span and founder.log.source == lap.log.source
 
@@ -182,15 +191,19 @@ def _own(founder: Lap) -> tuple[Prepared, Road]:
     return prepared, road_of(founder, prepared.motion, prepared.fixes)
 
 
-def _offset_m(known: CircuitRoad, on: tuple[Lap, Road], lap: Lap) -> FloatArray | None:
-    """Metres to the left of the founder's path at its places, (n,); ``on`` are the founder and its road."""
+def _laid_on(on: tuple[Lap, Road], lap: Lap) -> tuple[Prepared, Alignment] | None:
+    """A lap laid on the founder and its road; None where it lies elsewhere."""
     founder, road = on
     try:
         prepared = prepare(lap, origin_of(founder.log))
-        place = laid(prepared, road).place_m
+        return prepared, laid(prepared, road)
     except InputError:
         return None
-    drawn = _path_at(prepared, np.interp(known.founder_m, place, prepared.motion.distance_m))
+
+
+def _line_offset_m(known: CircuitRoad, prepared: Prepared, place_m: FloatArray) -> FloatArray | None:
+    """Metres to the left of the founder's path at its places, (n,), of a lap that is at places ``place_m`` of it."""
+    drawn = _path_at(prepared, np.interp(known.founder_m, place_m, prepared.motion.distance_m))
     return None if drawn is None else left_of_m(drawn, known.founder_xy_m)
 
 

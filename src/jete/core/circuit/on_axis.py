@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.circuit.height import Profile, profile_from
 from jete.core.circuit.landmarks import FromLandmark, RoadBook, told_from
 from jete.core.circuit.mean_path import CircuitRoad
 from jete.core.circuit.numbering import founder_places, moved_corner
@@ -45,6 +46,15 @@ class CircuitOnAxis:
     def to_reference(self, circuit_m: float) -> float:
         """A place of the circuit's axis on the reference's."""
         return float(np.interp(circuit_m, self.circuit_m, self.reference_m))
+
+    def profile(self, length_m: float) -> Profile | None:
+        """How the road rises on the reference's axis, by all laps that showed it; None where none did."""
+        if self.road.rise is None:
+            return None
+        grid = np.linspace(0.0, length_m, max(round(length_m / 5.0), 8) + 1)
+        founder_m = self.road.to_founder(np.interp(grid, self.reference_m, self.circuit_m))
+        at = np.interp(founder_m, self.road.founder_m, np.arange(len(self.road.founder_m), dtype=float))
+        return profile_from(self.road.rise, grid, at)
 
     def told(self, place_m: float) -> FromLandmark | None:
         """A place of the reference from a landmark."""
