@@ -154,7 +154,7 @@ class _Seen:
         self._stakes(painter, camera, ahead)
         near = [(m, (m.circuit_m - ahead.place_m[0]) % self.length) for m in self.marks]
         for mark, off in sorted(((m, d) for m, d in near if d < REACH_M - 4.0), key=lambda n: -n[1]):
-            self._thing(painter, camera, ahead, mark, off / 2.0)
+            self._thing(painter, camera, ahead, mark, float(ahead.place_m[0]) + off)
         _cockpit(painter, turned_deg)
         painter.end()
         return image
@@ -175,8 +175,10 @@ class _Seen:
                 self._post(painter, camera, foot, 0.5, DARK, "")
 
     def _thing(self, painter: QPainter, camera: Camera, ahead: RoadAhead, mark: Landmark, at: float) -> None:
-        k = np.arange(len(ahead.place_m))
-        left, right = (np.array([np.interp(at, k, e[:, j]) for j in range(3)]) for e in (ahead.left_m, ahead.right_m))
+
+        left, right = (
+            np.array([np.interp(at, ahead.place_m, e[:, j]) for j in range(3)]) for e in (ahead.left_m, ahead.right_m)
+        )
         across = (left - right) / max(float(np.hypot(*(left - right)[:2])), 1e-6)
         foot = left + 1.6 * across if mark.side == "left" else right - 1.6 * across
         if mark.kind in OVER:

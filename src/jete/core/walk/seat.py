@@ -8,19 +8,28 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import atan2, cos, radians, sin, tan
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
+
+from jete.core.circuit.landmarks import LandmarkKind
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.circuit.drawn import Drawn
+    from jete.core.circuit.landmarks import RoadBook
 
 # Nearer points are beside or behind the eye.
 NEAREST_M = 0.8
 # Where nobody said how wide the road is.
 HALF_WIDTH_M = 5.0
 STEP_M = 2.0
+# Nearer than this the road is drawn in finer steps, so that it reaches the lower edge of the picture.
+NEAR_M = 12.0
+# A kerb is seldom longer; where one end is noted it is so long.
+LONGEST_KERB_M, KERB_M = 150.0, 22.0
+# So much of a wall is seen from where it begins.
+WALL_M = 60.0
 # A driver looks along the tangent of so much road.
 TANGENT_M = 6.0
 
@@ -90,7 +99,8 @@ def road_ahead(
         height: places (m,) and heights (m,) of the road; None for a level one.
     """
     length = float(drawn.place_m[-1])
-    place = np.arange(from_m, from_m + reach_m, STEP_M)
+    near = np.arange(0.0, NEAR_M, 0.25 * STEP_M)
+    place = from_m + np.concatenate([near, np.arange(NEAR_M, reach_m, STEP_M)])
     at = np.mod(place, length)
     middle, left, right = (_along(drawn, xy, at) for xy in _edges(drawn))
     z = np.zeros_like(at) if height is None else np.interp(at, *height)
@@ -110,6 +120,41 @@ def _edges(drawn: Drawn) -> tuple[FloatArray, FloatArray, FloatArray]:
 
 def _along(drawn: Drawn, xy: FloatArray, at: FloatArray) -> FloatArray:
     return np.stack([np.interp(at, drawn.place_m, xy[:, k]) for k in (0, 1)], axis=1)
+
+
+@dataclass(frozen=True)
+class Strip:
+    """What goes along an edge of the road: from where to where (``end_m`` may lie beyond the line), on which side."""
+
+    kind: Literal["kerb", "wall"]
+    side: str
+    start_m: float
+    end_m: float
+
+
+def strips_of(book: RoadBook, length_m: float) -> list[Strip]:
+    """Kerbs between where they begin and end, and walls, from what people noted.
+
+    A kerb of which only one end is noted is as long as most; a wall that is a landmark begins there.
+
+    Args:
+        book: on the axis.
+        length_m: of the axis.
+    """
+    begins = [m for m in book.landmarks if m.kind is LandmarkKind.KERB_BEGINS]
+    ends = [m for m in book.landmarks if m.kind is LandmarkKind.KERB_ENDS]
+    strips, closed = [], set()
+    for mark in begins:
+        after = [(e, (e.circuit_m - mark.circuit_m) % length_m) for e in ends if e.side == mark.side]
+        near = min(after, key=lambda a: a[1], default=None)
+        whole = near is not None and near[1] < LONGEST_KERB_M
+        long = near[1] if near is not None and whole else KERB_M
+        closed |= {near[0].id} if near is not None and whole else set()
+        strips.append(Strip("kerb", mark.side, mark.circuit_m, mark.circuit_m + long))
+    strips += [Strip("kerb", e.side, e.circuit_m - KERB_M, e.circuit_m) for e in ends if e.id not in closed]
+    walls = [(m.side, m.circuit_m, m.circuit_m + WALL_M) for m in book.landmarks if m.kind is LandmarkKind.WALL]
+    walls += [(h.side, h.start_m, h.end_m) for h in book.hazards if "wall" in h.text.casefold()]
+    return strips + [Strip("wall", *w) for w in walls]
 
 
 def eye_on(drawn: Drawn, line: FloatArray, place_m: float, above_m: float, behind_m: float = 0.0) -> Eye:

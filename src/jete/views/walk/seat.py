@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import SMALL_PX, THEMES, Theme, font
 from jete.core.circuit.landmarks import LandmarkKind
-from jete.core.walk.seat import Camera, RoadAhead, eye_on, road_ahead
+from jete.core.walk.seat import Camera, RoadAhead, eye_on, road_ahead, strips_of
 from jete.report.seat import landmark_short
 from jete.views.canvas import polygon, stroke
 from jete.views.walk.scene import Scene, scene_of
@@ -36,8 +36,12 @@ HEIGHTS = {
 ON_ROAD = (LandmarkKind.PATCH, LandmarkKind.MARK, LandmarkKind.SURFACE)
 OVER = (LandmarkKind.GANTRY, LandmarkKind.BRIDGE)
 KERBS = (LandmarkKind.KERB_BEGINS, LandmarkKind.KERB_ENDS)
-KERB_M, KERB_WIDTH_M = 22.0, 0.9
+# A kerb is so wide, in blocks so long; a wall stands so far from the edge, so high.
+KERB_WIDTH_M, BLOCK_M = 1.0, 2.0
+WALL_ASIDE_M, WALL_HIGH_M = 2.5, 1.1
 OVER_M = 5.5
+# A vehicle nearer than this would be all that is seen.
+CLOSE_M = 5.0
 # Dashes of the middle: drawn and left out, metres.
 DASH_M = 6.0
 
@@ -95,6 +99,7 @@ class WalkSeat(QWidget):
         start = scene.played.place_m - (BEHIND_M + 4.0 if self.behind else 1.0)
         ahead = road_ahead(scene.drawn, start, self._reach_m, self._height())
         self._paint_road(painter, theme, camera, ahead)
+        self._paint_strips(painter, theme, camera, scene, ahead)
         if self.with_line:
             self._paint_line(painter, theme, camera, scene, start)
         self._paint_things(painter, theme, camera, scene, ahead)
@@ -115,6 +120,46 @@ class WalkSeat(QWidget):
         at = dashed.nonzero()[0]
         for ends in np.stack([x[at], y[at], x[at + 1], y[at + 1]], axis=1).tolist():
             painter.drawLine(QLineF(*ends))
+
+    def _paint_strips(self, painter: QPainter, theme: Theme, camera: Camera, scene: Scene, ahead: RoadAhead) -> None:
+        """Kerbs as blocks along the edge, walls beside it."""
+        road, length = self._store.road, float(scene.drawn.place_m[-1])
+        if road is None or road.circuit is None:
+            return
+        first = float(ahead.place_m[0])
+        for strip in strips_of(road.circuit.book, length):
+            starts = first + (strip.start_m - first) % length
+            starts = starts - length if starts + 2.0 * self._reach_m > first + length else starts
+            span = max(starts, first), min(starts + strip.end_m - strip.start_m, float(ahead.place_m[-1]))
+            if span[1] > span[0] and strip.side in ("left", "right"):
+                paint = self._paint_kerb if strip.kind == "kerb" else self._paint_wall
+                paint(painter, theme, camera, _beside(ahead, strip.side, span))
+
+    def _paint_kerb(
+        self, painter: QPainter, theme: Theme, camera: Camera, beside: tuple[FloatArray, FloatArray]
+    ) -> None:
+        edge, out = beside
+        x, y, far = camera.seen(np.concatenate([edge, edge + KERB_WIDTH_M * out]))
+        n = len(edge)
+        painter.setPen(Qt.PenStyle.NoPen)
+        for k in range(n - 1):
+            corners = (k, k + 1, n + k + 1, n + k)
+            if np.isfinite(far[list(corners)]).all():
+                painter.setBrush(theme.color("ink", 170) if k % 2 else theme.color("raised"))
+                painter.drawPolygon(QPolygonF([QPointF(x[i], y[i]) for i in corners]))
+
+    def _paint_wall(
+        self, painter: QPainter, theme: Theme, camera: Camera, beside: tuple[FloatArray, FloatArray]
+    ) -> None:
+        edge, out = beside
+        foot = edge + WALL_ASIDE_M * out
+        low, high = camera.seen(foot), camera.seen(foot + np.array([0.0, 0.0, WALL_HIGH_M]))
+        ok = np.isfinite(low[2]) & np.isfinite(high[2])
+        if np.count_nonzero(ok) > 1:
+            around = [np.concatenate([a[ok], b[ok][::-1]]) for a, b in zip(low[:2], high[:2], strict=True)]
+            painter.setPen(QPen(theme.color("ink"), 1))
+            painter.setBrush(theme.color("rule"))
+            painter.drawPolygon(polygon(*around))
 
     def _on_line(self, scene: Scene, line: FloatArray, places: FloatArray) -> FloatArray:
         """Points of a line, on the road's height, (n, 3)."""
@@ -162,15 +207,13 @@ class WalkSeat(QWidget):
         length = float(scene.drawn.place_m[-1])
         near = [(m, (m.circuit_m - ahead.place_m[0]) % length) for m in marks]
         for mark, off in sorted(((m, d) for m, d in near if d < self._reach_m - 4.0), key=lambda x: -x[1]):
-            self._paint_thing(painter, theme, camera, ahead, mark, off / 2.0)
+            self._paint_thing(painter, theme, camera, ahead, mark, float(ahead.place_m[0]) + off)
 
     def _paint_thing(
         self, painter: QPainter, theme: Theme, camera: Camera, ahead: RoadAhead, mark: Landmark, at: float
     ) -> None:
-        k = np.arange(len(ahead.place_m))
-
         def point(edge: FloatArray) -> FloatArray:
-            return np.array([np.interp(at, k, edge[:, j]) for j in range(3)])
+            return np.array([np.interp(at, ahead.place_m, edge[:, j]) for j in range(3)])
 
         left, right = point(ahead.left_m), point(ahead.right_m)
         across = (left - right) / max(float(np.hypot(*(left - right)[:2])), 1e-6)
@@ -209,7 +252,7 @@ class WalkSeat(QWidget):
         x, y, far = camera.seen(np.array([foot, [foot[0], foot[1], foot[2] + max(high, 0.25)]]))
         if not np.isfinite(far).all() or not -60 < x[0] < self.width() + 60:
             return
-        size = min(max(round(camera.focal_px * 0.9 / far[0]), SMALL_PX - 3), 30)
+        size = min(max(round(camera.focal_px * 0.9 / far[0]), SMALL_PX - 3), 20)
         painter.setFont(font(size, bold=board))
         painter.setPen(QPen(theme.color("ink"), 1))
         painter.drawLine(QPointF(x[0], y[0]), QPointF(x[1], y[1]))
@@ -239,7 +282,8 @@ class WalkSeat(QWidget):
 
     def _paint_other(self, painter: QPainter, theme: Theme, camera: Camera, scene: Scene) -> None:
         """The other lap's vehicle as a plain outline, and one's own from behind."""
-        shown = [scene.other] if self.in_time else []
+        apart = (scene.other.place_m - scene.played.place_m) % float(scene.drawn.place_m[-1])
+        shown = [scene.other] if self.in_time and apart > CLOSE_M else []
         if self.behind:
             shown.append(scene.played)
         for vehicle in shown:
@@ -258,3 +302,16 @@ class WalkSeat(QWidget):
                 painter.drawPolygon(QPolygonF([QPointF(x[i], y[i]) for i in face]))
             for i in range(4):
                 painter.drawLine(QPointF(x[i], y[i]), QPointF(x[i + 4], y[i + 4]))
+
+
+def _beside(ahead: RoadAhead, side: str, span: tuple[float, float]) -> tuple[FloatArray, FloatArray]:
+    """Points of an edge from one place to another, (n, 3), and the unit vectors that lead away from the road there."""
+    places = np.append(np.arange(span[0], span[1], BLOCK_M), span[1])
+    left, right = (
+        np.stack([np.interp(places, ahead.place_m, e[:, k]) for k in range(3)], axis=1)
+        for e in (ahead.left_m, ahead.right_m)
+    )
+    across = left - right
+    across = across / np.maximum(np.hypot(across[:, 0], across[:, 1]), 1e-6)[:, None]
+    across[:, 2] = 0.0
+    return (left, across) if side == "left" else (right, -across)
