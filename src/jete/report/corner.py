@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any, Final
 
 from jete.core.causes.kinds import Kind
-from jete.core.driving.reasons import exit_reason
+from jete.core.driving.reasons import exit_reason, middle_reason
 from jete.core.driving.technique import technique_of
 from jete.report.seat import from_landmark_short, place_words
 from jete.report.sentences import sentence, trade_sentence
@@ -197,9 +197,11 @@ def _told(
 
 
 def reason_of(finding: Finding, loss: CornerLoss, passages: tuple[Passage, Passage]) -> str | None:
-    """Why an exit was slow or fast, where a channel shows it; None for all else."""
+    """Why an exit or the middle of a corner was slow or fast, where a channel shows it; None for all else."""
+    marks = (loss.reference_marks, loss.lap_marks)
+    if finding.kind in (Kind.OVERSLOWING, Kind.MORE_SPEED):
+        return middle_reason(passages, loss.corner, marks, slow=finding.kind is Kind.OVERSLOWING)
     if finding.kind not in (Kind.SLOW_EXIT, Kind.FAST_EXIT):
         return None
-    marks = (loss.reference_marks, loss.lap_marks)
     how = (technique_of(passages[0], loss.corner, marks[0]), technique_of(passages[1], loss.corner, marks[1]))
     return exit_reason(passages, marks, how, slow=finding.kind is Kind.SLOW_EXIT)

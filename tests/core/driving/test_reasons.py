@@ -6,22 +6,36 @@ from types import SimpleNamespace
 
 import numpy as np
 
-from jete.core.driving.reasons import exit_reason
+from jete.core.driving.reasons import exit_reason, middle_reason
 from jete.core.log.lap import Channel
 
 TIME = np.arange(0.0, 10.0, 0.02)
-MARKS = SimpleNamespace(throttle_on_m=20.0)
+MARKS = SimpleNamespace(throttle_on_m=20.0, full_throttle_m=45.0, turn_in_m=5.0, slow_point_m=18.0)
+CORNER = SimpleNamespace(start_m=5.0, end_m=50.0)
 
 
-def passage(shift_rpm: float = 7000.0, feed_s: float = 0.5) -> SimpleNamespace:
-    """Picks up at 2 s, feeds to full, shifts up once at 5 s."""
+def passage(
+    shift_rpm: float = 7000.0, feed_s: float = 0.5, wheel: float = 1.0, bend: float = 1.0, before_s: float = 10.0
+) -> SimpleNamespace:
+    """At 10 m/s: turns from 0.5 s to 5 s, picks up at 2 s, feeds to full, shifts up once at 5 s.
+
+    ``wheel`` and ``bend`` are how much more it steers and turns until ``before_s``.
+    """
+    turning = np.where((TIME > 0.5) & (TIME < 5.0), 1.0, 0.0)
+    more = np.less(TIME, before_s)
     throttle = np.clip((TIME - 2.0) / feed_s, 0.0, 1.0)
     channels = {
         "gear": Channel("gear", "", TIME, np.where(TIME < 5.0, 2.0, 3.0)),
         "rpm": Channel("rpm", "1/min", TIME, np.where(TIME < 5.0, shift_rpm * TIME / 5.0, 0.7 * shift_rpm)),
     }
+    channels["yaw_rate"] = Channel("yaw_rate", "rad/s", TIME, 0.3 * turning * np.where(more, bend, 1.0))
+    steering = TIME, 0.6 * turning * np.where(more, wheel, 1.0)
+    motion = SimpleNamespace(inferred=False, time_s=TIME, quiet_mps=np.full_like(TIME, 10.0))
     pedal = SimpleNamespace(inferred=False, at=lambda t: np.interp(t, TIME, throttle))
-    return SimpleNamespace(lap=SimpleNamespace(get=channels.get), throttle=pedal, time_of=lambda m: m / 10.0)
+    return SimpleNamespace(
+        lap=SimpleNamespace(get=channels.get), throttle=pedal, time_of=lambda m: m / 10.0, time_at=lambda m: m / 10.0,
+        centred_steering=steering, motion=motion,
+    )  # fmt: skip
 
 
 def told(lap: SimpleNamespace, countersteer_s: float = 0.0, *, slow: bool = True) -> str | None:
@@ -46,3 +60,37 @@ def test_a_shift_at_another_engine_speed_is_told() -> None:
 def test_a_throttle_that_is_fed_more_slowly_is_told_of_a_slow_exit_only() -> None:
     assert told(passage(feed_s=1.3)) == "fed the throttle more slowly"
     assert told(passage(feed_s=1.3), slow=False) is None
+
+
+def middle(lap: SimpleNamespace, *, slow: bool = True) -> str | None:
+    return middle_reason((passage(), lap), CORNER, (MARKS, MARKS), slow=slow)  # type: ignore[arg-type]
+
+
+def test_more_wheel_for_no_more_bend_is_a_front_that_pushed() -> None:
+    assert told(passage(wheel=1.4)) == "the front pushed"
+    assert middle(passage(wheel=1.4)) == "the front pushed"
+    assert middle(passage(wheel=1.4), slow=False) is None
+
+
+def test_more_wheel_for_as_much_more_bend_is_a_tighter_line() -> None:
+    assert told(passage(wheel=1.2, bend=1.2)) is None
+    assert middle(passage(wheel=1.2, bend=1.2)) == "on a tighter line"
+
+
+def test_a_wider_line_tells_why_more_speed_was_carried() -> None:
+    assert middle(passage(wheel=0.85, bend=0.85), slow=False) == "on a wider line"
+    assert middle(passage(wheel=0.85, bend=0.85)) is None
+
+
+def test_a_front_that_pushed_before_the_pick_up_is_no_reason_of_the_exit() -> None:
+    early = passage(wheel=1.6, before_s=1.9)
+    assert told(early) is None
+    assert middle(early) == "the front pushed"
+
+
+def test_without_the_wheel_or_the_yaw_nothing_is_told() -> None:
+    blind = passage(wheel=1.6)
+    blind.centred_steering = None
+    assert middle(blind) is None
+    blind.lap = SimpleNamespace(get=lambda _: None)
+    assert middle(blind) is None

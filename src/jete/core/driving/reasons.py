@@ -1,4 +1,9 @@
-"""Why an exit was slow, or fast, where a channel shows it: the rear slid, a shift at another engine speed, less throttle."""
+"""Why a lap was slower, or faster, out of a corner or in its middle, where a channel shows it.
+
+Out of it: the rear slid, the front pushed, a shift at another engine speed, less throttle.  In its middle: the front
+pushed, or the line was tighter or wider.  That the front pushes is seen by the wheel: more of it for no more bend
+(Milliken & Milliken 1995, Race Car Vehicle Dynamics, § 5.3, on the steer angle that a bend asks for).
+"""
 
 from __future__ import annotations
 
@@ -7,10 +12,20 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 if TYPE_CHECKING:
+    from jete.core.arrays import FloatArray
+    from jete.core.axis.corners import Corner
     from jete.core.driving.marks import Marks
     from jete.core.driving.passage import Passage
     from jete.core.driving.technique import Technique
 
+# The wheel is turned by this share more than the reference's for the same bend, and by so much (rad) at the least.
+PUSHED_SHARE, PUSHED_RAD = 0.15, 0.07
+# The tightest part of a bend that is tighter, or wider, by this share is another line.
+LINE_SHARE = 0.07
+# That part of a corner; and from how many places it is told.
+TIGHTEST, PLACES = 0.7, 40
+# Slower than this yaw over speed says nothing, m/s.
+SLOWEST_MPS = 3.0
 # Countersteering for so much longer than the reference is no correction of the line.
 SLID_S = 0.15
 # Engine speeds at a shift that lie closer together are alike.
@@ -35,6 +50,8 @@ def exit_reason(
     reference, lap = (h.countersteer_s or 0.0 for h in how)
     if slow and lap - reference >= SLID_S:
         return "the rear slid"
+    if slow and _pushed(passages, _way_out(marks)):
+        return "the front pushed"
     shifts = [_shift_rpm(p, m) for p, m in zip(passages, marks, strict=True)]
     if shifts[0] is not None and shifts[1] is not None and abs(shifts[1] / shifts[0] - 1.0) >= SHIFT_SHARE:
         return "shifted later" if shifts[1] > shifts[0] else "shifted earlier"
@@ -42,6 +59,74 @@ def exit_reason(
     if fed[0] is not None and fed[1] is not None and (fed[0] - fed[1] if slow else fed[1] - fed[0]) >= FED_SHARE:
         return "fed the throttle more slowly" if slow else "fed the throttle faster"
     return None
+
+
+def middle_reason(
+    passages: tuple[Passage, Passage], corner: Corner, marks: tuple[Marks, Marks], *, slow: bool
+) -> str | None:
+    """The reason of a lower (or higher) speed in the middle of a corner, in a few words; None where no channel shows one.
+
+    Args:
+        passages: of the reference and of the lap.
+        corner: on the reference's axis.
+        marks: of both at the corner.
+        slow: whether the lap was slower there.
+    """
+    turn_in = marks[0].turn_in_m if marks[0].turn_in_m is not None else corner.start_m
+    if slow and _pushed(passages, (turn_in, max(m.slow_point_m for m in marks))):
+        return "the front pushed"
+    tight = [_tightest_1pm(p, corner) for p in passages]
+    if tight[0] is None or tight[1] is None:
+        return None
+    share = tight[1] / tight[0] - 1.0
+    if slow and share >= LINE_SHARE:
+        return "on a tighter line"
+    return "on a wider line" if not slow and share <= -LINE_SHARE else None
+
+
+def _way_out(marks: tuple[Marks, Marks]) -> tuple[float, float] | None:
+    """From both laps' pick-ups to where the reference is flat out; None where it never is."""
+    begins = [m.throttle_on_m for m in marks]
+    end = marks[0].full_throttle_m
+    if end is None or begins[0] is None or begins[1] is None:
+        return None
+    return (max(begins[0], begins[1]), end)
+
+
+def _pushed(passages: tuple[Passage, Passage], span: tuple[float, float] | None) -> bool:
+    """Whether the lap turned the wheel more for no more bend, between two places."""
+    if span is None or span[1] - span[0] < 1.0:
+        return False
+    places = np.linspace(*span, PLACES)
+    wheels, bends = ([f(p, places) for p in passages] for f in (_wheel_rad, _bend_1pm))
+    if any(w is None for w in wheels) or any(b is None for b in bends):
+        return False
+    ours, lap = (float(np.mean(np.abs(w))) for w in wheels)
+    bent = [float(np.mean(np.abs(b))) for b in bends]
+    asked = ours * bent[1] / max(bent[0], 1e-6)
+    return lap - asked >= max(PUSHED_SHARE * asked, PUSHED_RAD)
+
+
+def _wheel_rad(passage: Passage, place_m: FloatArray) -> FloatArray | None:
+    """The steering about its middle at places (n,), (n,); None without it."""
+    steering = passage.centred_steering
+    return None if steering is None else np.interp(passage.time_at(place_m), *steering)
+
+
+def _bend_1pm(passage: Passage, place_m: FloatArray) -> FloatArray | None:
+    """The bend of the lap's own line at places (n,), by yaw rate over speed, 1/m, (n,); None without a yaw rate."""
+    yaw = passage.lap.get("yaw_rate")
+    if yaw is None or len(yaw) < PLACES or passage.motion.inferred:
+        return None
+    times = passage.time_at(place_m)
+    speed = np.interp(times, passage.motion.time_s, passage.motion.quiet_mps)
+    return np.asarray(yaw.at(times) / np.maximum(speed, SLOWEST_MPS))
+
+
+def _tightest_1pm(passage: Passage, corner: Corner) -> float | None:
+    """The bend of the tightest part of a lap's line through a corner, 1/m."""
+    bend = _bend_1pm(passage, np.linspace(corner.start_m, corner.end_m, PLACES))
+    return None if bend is None else max(float(np.quantile(np.abs(bend), TIGHTEST)), 1e-6)
 
 
 def _shift_rpm(passage: Passage, marks: Marks) -> float | None:
