@@ -164,6 +164,11 @@ def style_sheet(theme: Theme) -> str:
 
 
 def apply(app: QApplication, theme: Theme) -> None:
-    """Put a theme on the application: the palette first, the style sheet second."""
-    app.setPalette(palette(theme))
-    app.setStyleSheet(style_sheet(theme))
+    """Put a theme on the application: the palette first, the style sheet second.
+
+    One that is on already is left: every widget there is would be styled anew.
+    """
+    sheet = style_sheet(theme)
+    if app.styleSheet() != sheet:
+        app.setPalette(palette(theme))
+        app.setStyleSheet(sheet)

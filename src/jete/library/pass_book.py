@@ -11,6 +11,7 @@ from sqlalchemy import delete, select
 from jete.core.errors import InputError
 from jete.core.passes.passes import VERSION, Pass, passes_of
 from jete.library import models
+from jete.library.records import read_runs
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Collection, Sequence
@@ -63,12 +64,14 @@ class PassBook:
 
     def missing(self, place: Place) -> dict[int, list[int]]:
         """Laps by run whose passes are not made yet, or were made by another method or for another list of corners."""
-        made_by = mark_of(place.corners or ())
+        p, made_by = models.Pass, mark_of(place.corners or ())
+        here = select(models.Run.id).join(models.Event).where(models.Event.circuit_id == place.id)
         with self._library.reading() as session:
-            rows = session.execute(select(models.Pass.run_id, models.Pass.lap).where(models.Pass.made_by == made_by))
-            have = {(run, lap) for run, lap in rows}
-        here = [r for r in self._library.runs() if (r.sheet.circuit, r.sheet.layout) == (place.name, place.layout)]
-        wanted = {r.id: [n for n in _counted(r) if (r.id, n) not in have] for r in here if r.damaged is None}
+            runs = list(session.scalars(here))
+            made = session.execute(select(p.run_id, p.lap).where(p.made_by == made_by, p.run_id.in_(runs)))
+            have = {(run, lap) for run, lap in made}
+            records = read_runs(session, only=runs)
+        wanted = {r.id: [n for n in _counted(r) if (r.id, n) not in have] for r in records if r.damaged is None}
         return {run: laps for run, laps in wanted.items() if laps}
 
     def make(self, place: Place, told: Callable[[int, int], None], cancelled: Callable[[], bool]) -> int:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -28,7 +27,7 @@ from jete.app.dialogs import tell_input_error, tell_unforeseen
 from jete.app.errors import write_log
 from jete.app.film_keeper import FilmKeeper
 from jete.app.player import Player
-from jete.app.rehearsal import HARD, NAMES, Rehearsal
+from jete.app.rehearsal import Rehearsal
 from jete.core.errors import InputError
 from jete.session import operations as ops
 from jete.session.state import PAGES, Changed, Session
@@ -45,7 +44,7 @@ from jete.views.ribbon import Ribbon
 from jete.views.traces.corner import CornerTraces
 from jete.views.traces.panels_dialog import PanelsDialog
 from jete.views.traces.widget import Traces
-from jete.views.walk.page import FILM_ACTS, WalkPage
+from jete.views.walk.page import WalkPage
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -101,11 +100,9 @@ class Window(QMainWindow):
         self.circuit = CircuitEditing(self, store, shelf, passes)
         self.ribbon = Ribbon(store)
         self._pages = QStackedWidget()
-        self._pages.addWidget(self.laps)
-        self._pages.addWidget(self.ledger)
-        self._pages.addWidget(self.corner_page)
-        self._pages.addWidget(self.walk_page)
-        self._pages.addWidget(self.guide_page)
+        # In the order of PAGES.
+        for page in (self.laps, self.ledger, self.corner_page, self.walk_page, self.guide_page):
+            self._pages.addWidget(page)
         self._page_buttons: dict[str, QPushButton] = {}
         self.pair = PairLabel(store)
         self.told = ElidedLabel()
@@ -114,13 +111,24 @@ class Window(QMainWindow):
         self._told_until.timeout.connect(self.told.clear)
         self._progress_row = QWidget()
         self._progress_text, self._progress = plain(), QProgressBar()
-        self._handlers = {
-            "cancel": imports.cancel,
+        self._handlers = self._all_handlers()
+        self._memory = memory.load()
+        self._closed = False
+        self._build()
+        self._connect()
+        self._take_up()
+        self._show_page(store.session.look.page)
+        self._enable(store.session)
+
+    def _all_handlers(self) -> dict[str, Callable[[], object]]:
+        """What each action of the table does that is no look at the session."""
+        return {
+            "cancel": self._imports.cancel,
             **self.files.handlers(self.laps.selected),
             **self.circuit.handlers(),
             "quit": self.close,
-            "undo": store.undo,
-            "redo": store.redo,
+            "undo": self._store.undo,
+            "redo": self._store.redo,
             "reference": self.laps.hold_reference,
             "compare": self.laps.hold_lap,
             "ideal": self.laps.hold_ideal,
@@ -132,22 +140,13 @@ class Window(QMainWindow):
             "remove": self.laps.remove_run,
             "search": self._search,
             "origin": self._go_to_origin,
-            **self._walk_handlers(),
+            **{name: self._on_walk(act) for name, act in self.walk_page.handlers().items()},
+            **self.guide_page.handlers(),
             "guide:write": lambda: self._write_guide(bag=False),
             "guide:bag": lambda: self._write_guide(bag=True),
-            "guide:versions": self.guide_page.show_versions,
-            "guide:prints": self.guide_page.turn_side,
-            "guide:middle": self.guide_page.turn_source,
             "panels": self.show_panels,
             "keys": self.show_keys,
         }
-        self._memory = memory.load()
-        self._closed = False
-        self._build()
-        self._connect()
-        self._take_up()
-        self._show_page(store.session.look.page)
-        self._enable(store.session)
 
     def _build(self) -> None:
         body = QWidget()
@@ -323,31 +322,14 @@ class Window(QMainWindow):
         """Open the demo and go to its ledger."""
         self.files.open_demo()
 
-    def _walk_handlers(self) -> dict[str, Callable[[], object]]:
-        """What the menu Walk does; each goes to its page first."""
-        walk, player = self.walk_page, self.walk_page.player
-        acts: dict[str, Callable[[], object]] = {
-            "play": player.play, "rate": walk.next_rate, "back": player.back,
-            "next": lambda: player.step(1), "before": lambda: player.step(-1), "eye": walk.next_right, "view": walk.set_eye,
-            **{name: partial(walk.turn, name) for name in ("loop", "who", "together", "left", "line")},
-        }  # fmt: skip
+    def _on_walk(self, act: Callable[[], object]) -> Callable[[], object]:
+        """An act of the page Walk, which is gone to first."""
 
-        def on_page(act: Callable[[], object]) -> Callable[[], object]:
-            def run() -> None:
-                self._store.look_at(lambda s: ops.go_to_page(s, "walk"))
-                act()
+        def run() -> None:
+            self._store.look_at(lambda s: ops.go_to_page(s, "walk"))
+            act()
 
-            return run
-
-        call = walk.rehearsal.rehearsal.call
-        calls = {f"call:{name}": partial(call, name) for name in NAMES} | {
-            f"call:{h}": partial(call, "brake", h) for h in HARD
-        }
-        return {f"walk:{n}": on_page(a) for n, a in acts.items()} | {
-            "rehearse": on_page(lambda: walk.turn("rehearse")), "rehearse:blind": on_page(lambda: walk.turn("blind")),
-            "rehearse:say": on_page(walk.say_the_lap), "rehearse:aloud": on_page(walk.rehearsal.turn_aloud), **{n: on_page(a) for n, a in calls.items()},
-            **{f"film:{n}": on_page(partial(walk.do_with_film, n)) for n in FILM_ACTS},
-        }  # fmt: skip
+        return run
 
     def _write_guide(self, *, bag: bool) -> None:
         """Write the guide, or its page for the helmet bag; it is looked at first."""

@@ -98,8 +98,9 @@ def _pushed(passages: tuple[Passage, Passage], span: tuple[float, float] | None)
     if span is None or span[1] - span[0] < 1.0:
         return False
     places = np.linspace(*span, PLACES)
-    wheels, bends = ([f(p, places) for p in passages] for f in (_wheel_rad, _bend_1pm))
-    if any(w is None for w in wheels) or any(b is None for b in bends):
+    wheels = [w for p in passages if (w := _wheel_rad(p, places)) is not None]
+    bends = [b for p in passages if (b := _bend_1pm(p, places)) is not None]
+    if len(wheels) < 2 or len(bends) < 2:
         return False
     ours, lap = (float(np.mean(np.abs(w))) for w in wheels)
     bent = [float(np.mean(np.abs(b))) for b in bends]

@@ -36,6 +36,8 @@ from jete.views.labels import ElidedLabel, plain
 from jete.views.switch import Switch
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from jete.app.film_keeper import FilmKeeper
     from jete.app.guide_keeper import GuideKeeper
     from jete.app.store import SessionStore
@@ -186,6 +188,14 @@ class GuidePage(QWidget):
         self.corners.setVisible(not prints)
         self.preview.setVisible(prints)
         self._print()
+
+    def handlers(self) -> dict[str, Callable[[], object]]:
+        """What the actions of the table do here."""
+        return {
+            "guide:versions": self.show_versions,
+            "guide:prints": self.turn_side,
+            "guide:middle": self.turn_source,
+        }
 
     def turn_side(self) -> None:
         """The other end, by key."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING, Final
 
 from PyQt6.QtCore import Qt
@@ -10,6 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QW
 
 from jete.app.actions import key_hint
 from jete.app.player import RATES, Player
+from jete.app.rehearsal import HARD, NAMES
 from jete.app.theme import BODY_PX, SMALL_PX, SPACE, font
 from jete.report.guide import corner_cue
 from jete.report.seat import landmark_short
@@ -216,6 +218,20 @@ class WalkPage(QWidget):
         dialog = SayDialog(self._store, self)
         dialog.show()
         return dialog
+
+    def handlers(self) -> dict[str, Callable[[], object]]:
+        """What the actions of the table do here."""
+        player, call = self.player, self.rehearsal.rehearsal.call
+        return {
+            "walk:play": player.play, "walk:rate": self.next_rate, "walk:back": player.back, "walk:next": lambda: player.step(1),
+            "walk:before": lambda: player.step(-1), "walk:eye": self.next_right, "walk:view": self.set_eye,
+            **{f"walk:{name}": partial(self.turn, name) for name in ("loop", "who", "together", "left", "line")},
+            **{f"film:{name}": partial(self.do_with_film, name) for name in FILM_ACTS},
+            **{f"call:{name}": partial(call, name) for name in NAMES},
+            **{f"call:{hard}": partial(call, "brake", hard) for hard in HARD},
+            "rehearse": lambda: self.turn("rehearse"), "rehearse:blind": lambda: self.turn("blind"),
+            "rehearse:say": self.say_the_lap, "rehearse:aloud": self.rehearsal.turn_aloud,
+        }  # fmt: skip
 
     def next_rate(self) -> None:
         """The next slower rate, or full speed again."""
