@@ -147,6 +147,7 @@ def _add_guide(commands: argparse._SubParsersAction[_Parser]) -> None:
     guide.add_argument(
         "--middle", action="store_true", help="the middle of the run's best laps instead of the lap alone"
     )
+    guide.add_argument("--paper", choices=("A5", "A4"), default="A5", help="of the page for the helmet bag")
     guide.set_defaults(run=_command("guide", "guide"))
 
 
