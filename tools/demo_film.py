@@ -38,6 +38,12 @@ WIDTH, HEIGHT = 640, 360
 REACH_M, EYE_M, STAKES_M = 300.0, 1.1, 20.0
 SKY, SEA, SAND, ROAD, LINE, CAR = "#cfdce4", "#7f9fb0", "#d8c7a0", "#6d6a66", "#efeae0", "#2c3338"
 KERB, DARK, PALE = "#a8553a", "#57544f", "#fbf7ee"
+DUNE = "#bfae86"
+# What stands far away: in which direction (rad), how wide and high in the picture, in which colour.
+FAR = (
+    (0.2, 14, 12, "#8d8a84"), (0.9, 5, 34, "#efeae0"), (1.3, 26, 9, "#9c6b58"), (2.1, 3, 26, "#57544f"), (2.9, 18, 11, "#7d8790"),
+    (3.6, 4, 20, "#57544f"), (4.2, 22, 8, "#a89878"), (4.8, 3, 30, "#57544f"), (5.3, 12, 14, "#8d8a84"), (5.9, 30, 7, "#9c6b58"),
+)  # fmt: skip
 POSTS = (LandmarkKind.POST, LandmarkKind.TREE, LandmarkKind.BUILDING, LandmarkKind.WALL, LandmarkKind.TYRES)
 OVER = (LandmarkKind.GANTRY, LandmarkKind.BRIDGE)
 
@@ -139,6 +145,7 @@ class _Seen:
         # The sea lies to the west of the circuit.
         sea = WIDTH * (0.5 + 1.4 * np.sin(heading))
         painter.fillRect(QRectF(sea - WIDTH, horizon - 7, 2 * WIDTH, 8), QColor(SEA))
+        self._skyline(painter, camera)
         painter.fillRect(QRectF(0, horizon, WIDTH, HEIGHT), QColor(SAND))
         ahead = road_ahead(self.drawn, place + 0.5, REACH_M, self.height)
         left, right = camera.seen(ahead.left_m), camera.seen(ahead.right_m)
@@ -163,6 +170,26 @@ class _Seen:
         eye = eye_on(self.drawn, self.line, place % self.length, EYE_M)
         z = EYE_M + (float(np.interp(place % self.length, *self.height)) if self.height is not None else 0.0)
         return Camera(Eye(eye.x_m, eye.y_m, z, eye.heading_rad, 0.05, radians(70.0)), WIDTH, HEIGHT)
+
+    def _skyline(self, painter: QPainter, camera: Camera) -> None:
+        """Dunes inland, and sheds, masts and the lighthouse on them: far away, so that they turn with the car alone."""
+        x = np.arange(0.0, WIDTH + 1.0, 4.0)
+        azimuth = camera.eye.heading_rad - np.arctan((x - 0.5 * WIDTH) / camera.focal_px)
+        inland = np.clip(0.55 + np.cos(azimuth), 0.0, 1.0)
+        high = inland * (
+            9.0 + 5.0 * np.sin(5.0 * azimuth) + 3.0 * np.sin(13.0 * azimuth + 1.0) + 1.5 * np.sin(31.0 * azimuth)
+        )
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(DUNE))
+        top = camera.horizon_px - np.maximum(high, 0.0)
+        painter.drawPolygon(
+            _polygon(np.concatenate([x, x[::-1]]), np.concatenate([top, np.full_like(x, camera.horizon_px + 1)]))
+        )
+        for at, wide, tall, colour in FAR:
+            off = (at - camera.eye.heading_rad + np.pi) % (2.0 * np.pi) - np.pi
+            if abs(off) < 0.9:
+                px = 0.5 * WIDTH - camera.focal_px * np.tan(off)
+                painter.fillRect(QRectF(px - 0.5 * wide, camera.horizon_px - tall, wide, tall), QColor(colour))
 
     def _stakes(self, painter: QPainter, camera: Camera, ahead: RoadAhead) -> None:
         """Low stakes in the sand, every twenty metres: they show how fast it goes."""

@@ -254,3 +254,11 @@ def test_a_film_taken_off_leaves_its_file(tied: Application, film: Path) -> None
     assert tied.store.films == (None, None)
     assert film.exists()
     assert panel(tied).picture.image is None
+
+
+def test_a_film_that_can_not_be_found_is_left_untied(added: Application, qtbot: QtBot) -> None:
+    """The stripes of this film do not turn: nothing is claimed."""
+    qtbot.mouseClick(panel(added).seek, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: added.tasks.idle, timeout=20000)
+    assert "Tie it by hand" in added.window.told.text()
+    assert "not tied" in panel(added).status.text()

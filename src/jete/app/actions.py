@@ -140,6 +140,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("walk:view", "The eye: height, angle of view, how far ahead…", (), "Walk", on_walk),
     Action("film:add", "A film of this run…", ("Alt+O",), "Walk", on_walk),
     Action("film:tie", "The film shows this place", ("Alt+T",), "Walk", on_walk),
+    Action("film:find", "Find by motion where the film belongs", ("Alt+M",), "Walk", on_walk),
     Action("film:alone", "Move the film alone, or with the data", ("Alt+A",), "Walk", on_walk),
     Action("film:later", "The film a frame later (a tied one against the data)", ("Alt+Right",), "Walk", on_walk),
     Action("film:earlier", "The film a frame earlier", ("Alt+Left",), "Walk", on_walk),

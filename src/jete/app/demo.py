@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from jete.library.location import Location
 
 FOLDER: Final = ASSETS / "demo"
+COACH: Final = "Edda Rowe"
 _DAY: Final = {
     "circuit": "Kestrel Sands",
     "event": "club day",
@@ -25,7 +26,7 @@ _DAY: Final = {
 }
 _CAR: Final = {
     **_DAY, "vehicle": "club car", "kind": "car", "mass_kg": "980", "gears": "6", "group": "endurance", "tyres": "medium",
-    "coach": "Edda Rowe", "brake_bias": "56.5", "cold_bar": "1.6 1.6 1.5 1.5",
+    "coach": COACH, "brake_bias": "56.5", "cold_bar": "1.6 1.6 1.5 1.5",
 }  # fmt: skip
 _MOTORCYCLE: Final = {
     **_DAY,
@@ -60,6 +61,18 @@ RUNS.update({
 CIRCUIT: Final = FOLDER / "kestrel-sands.geojson"
 TAGS: Final = ("braked before the kerb", "braked after the kerb")
 PAIR: Final = ("ines-karlsby-run-1", "tomasz-oryel-run-1")
+# Corner, field, her words, and what was measured when she wrote them where that has changed since.
+OWN_WORDS: Final = (
+    ("1", "turn_in", "when the post passes the mirror", ""),
+    ("5", "stand", "stay in the middle: the second apex decides", ""),
+    (
+        "6",
+        "brake",
+        "at the cone, hard and straight, off by the kerb",
+        "20 m before the cone; firmly, built within 0.3 s",
+    ),
+    ("12", "exit", "use the kerb only when the road is dry", ""),
+)
 # Both laps of the pair were filmed: from so long before the line to so long after it, by a camera whose clock runs fast.
 FILM_LEAD_S, FILM_HZ, FILM_RATE = 2.0, 25, 1.0005
 
@@ -79,6 +92,24 @@ def note_circuit(library: Library) -> None:
         if run.sheet.circuit == place.name and run.sheet.driver != "Noor Veldane" and last is not None:
             for span in run.laps[1:-1]:
                 library.passes.note(run.id, span.number, last, TAGS[span.number % 2], "")
+
+
+def note_guide(library: Library) -> None:
+    """What the coach has written into the lap guide, and the guide as it was on the evening of the first day."""
+    from jete.library.guide_records import OwnWords
+    from jete.report.guide import guide_document, guide_in_words
+
+    run = next((r for r in library.runs() if Path(r.path).stem == PAIR[0]), None)
+    place = library.circuits.place(run.id) if run is not None else None
+    best = best_of(run.laps) if run is not None else None
+    if run is None or place is None or best is None or library.guides.typed(place):
+        return
+    guide = library.guides.guide(run.id, library.lap(run, best.number))
+    library.guides.keep_version(place, run.id, COACH, guide_document(guide_in_words(guide)))
+    for number, field, text, over in OWN_WORDS:
+        corner = next((c.id for c in place.corners or () if c.shown == number), None)
+        if corner is not None:
+            library.guides.write(place, corner, field, OwnWords(text, over))
 
 
 def note_films(library: Library) -> None:

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from jete.app.film_decoder import FilmDecoder, image_of
 from jete.core.errors import InputError
 from jete.core.walk.film import Tie, shifted, tied
-from jete.report.films import film_time
+from jete.report.films import film_time, found_words
 from jete.session.state import IDEAL, Changed, Session
 
 if TYPE_CHECKING:
@@ -24,10 +24,13 @@ if TYPE_CHECKING:
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
     from jete.core.walk.course import Who
+    from jete.core.walk.film_match import Match
     from jete.library.film_book import FilmRecord
 
-ADDING, COPYING, STILL = "looking into a film", "making a small copy", "a still of the film"
+ADDING, COPYING, STILL, SEEKING = "looking into a film", "making a small copy", "a still of the film", "seeking a film"
 SIDES: tuple[Who, ...] = ("reference", "lap")
+# A film shorter than so many laps is of one, and sought in the lap it is shown with: the others look alike.
+ONE_LAP = 1.6
 # Of a film that was found again: its length may be told a little otherwise by another reader.
 SAME_S = 0.5
 
@@ -38,6 +41,8 @@ class FilmKeeper(QObject):
     failed = pyqtSignal(object)
     # A small copy of a large film is being made: whose run, and the share that is done.
     copying = pyqtSignal(int, float)
+    # A film is being sought by its motion: whose run, and the share that was looked through.
+    seeking = pyqtSignal(int, float)
 
     def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf, player: Player) -> None:
         super().__init__()
@@ -52,7 +57,8 @@ class FilmKeeper(QObject):
         self._close_decoders()
 
     def _on_shelf_closing(self) -> None:
-        self._tasks.cancel(COPYING)
+        for key in (COPYING, SEEKING):
+            self._tasks.cancel(key)
         self._close_decoders()
         self._store.show(lambda r: replace(r, films=(None, None)), also=Changed.FILM)
 
@@ -233,6 +239,38 @@ class FilmKeeper(QObject):
             self.failed.emit(error)
             return False
         return self._do("place in the film", film.run, replace(film, ties=ties))
+
+    def find(self, who: Who) -> None:
+        """Seek by itself where a film belongs, by how its picture and the vehicle turn; tied only where that is sure."""
+        film, course = self.of(who), self._player.course
+        path = self._readable(film) if film is not None else None
+        if film is None or path is None or course is None or self.run_of(who) is None:
+            return
+        lap = course.passage(who).lap
+        yaw, span = lap.log.get("yaw_rate"), lap.span
+        if yaw is None:
+            self.failed.emit(InputError("The film", "no yaw rate was logged to seek it by.", "Tie it by hand."))
+            return
+        within = (span.start_s, span.end_s) if film.duration_s < ONE_LAP * span.time_s else None
+
+        def work(token: Token) -> Match | None:
+            from jete.core.walk.film_match import matched
+            from jete.films.turning import turning_of
+
+            turning = turning_of(path, lambda share: self.seeking.emit(film.run, share), token.cancelled)
+            return matched(turning, (yaw.time_s, yaw.value), within)
+
+        self._tasks.start(SEEKING, work, lambda match: self._on_sought(film, match), self._on_not_sought)
+
+    def _on_sought(self, film: FilmRecord, match: Match | None) -> None:
+        self.seeking.emit(film.run, 1.0)
+        if match is not None and match.sure:
+            self._do("place in the film", film.run, replace(film, ties=(match.tie,)))
+        self._shelf.told.emit(found_words(match))
+
+    def _on_not_sought(self, error: Exception) -> None:
+        self.seeking.emit(0, 1.0)
+        self.failed.emit(error)
 
     def shift(self, who: Who, frames: int) -> None:
         """Move a tied film against the data by frames: later ones are shown for 1."""

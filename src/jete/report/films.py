@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from jete.report.words import MINUS
 
 if TYPE_CHECKING:
+    from jete.core.walk.film_match import Match
     from jete.library.film_book import FilmRecord
 
 # A rate nearer to one than this is a clock that runs as the log's.
@@ -47,6 +48,24 @@ def tied_words(film: FilmRecord) -> str:
     if abs(off) < SAME_RATE:
         return "tied at two places, runs as the log"
     return f"tied at two places, runs {100.0 * abs(off):.2f} % {'fast' if off > 0.0 else 'slow'}"
+
+
+def found_words(match: Match | None) -> str:
+    """What came of seeking a film by its motion.
+
+    >>> from jete.core.walk.film import Tie
+    >>> from jete.core.walk.film_match import Match
+    >>> found_words(Match(Tie(57.5, 433.4), 0.70, 0.22))
+    'Found by the picture’s motion: fits at 0.70 (the next best place at 0.22). Tune it by frames.'
+    >>> found_words(Match(Tie(57.5, 433.4), 0.31, 0.28))
+    'Not sure: the best place fits at 0.31, the next at 0.28. Tie it by hand.'
+    """
+    if match is None:
+        return "The film and the log have too little in common to be sought by motion. Tie it by hand."
+    next_fit = max(match.next_fit, 0.0)
+    if match.sure:
+        return f"Found by the picture’s motion: fits at {match.fit:.2f} (the next best place at {next_fit:.2f}). Tune it by frames."
+    return f"Not sure: the best place fits at {match.fit:.2f}, the next at {next_fit:.2f}. Tie it by hand."
 
 
 def gone_words(film: FilmRecord) -> str:

@@ -280,6 +280,7 @@ class ShelfFiles(QObject):
         self._imports.ended.disconnect(self._know_demo_circuit)
         if self._demo:
             self._shelf.change_circuit(demo.note_circuit)
+            self._shelf.write(demo.note_guide)
             self._show_demo_films()
 
     def _show_demo_films(self) -> None:

@@ -136,7 +136,7 @@ class GuidePage(QWidget):
             field.setFont(italic)
             field.editingFinished.connect(self._on_typed)
             grid.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)
-            grid.addWidget(self.measured[key], row, 1)
+            grid.addWidget(self.measured[key], row, 1, Qt.AlignmentFlag.AlignTop)
             own = QVBoxLayout()
             own.setSpacing(1)
             own.addWidget(field)

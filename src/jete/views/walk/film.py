@@ -122,15 +122,18 @@ class FilmPanel(QWidget):
         self._seen_s = NOTHING_S
         self._reads: FilmDecoder | None = None
         self._copied: float | None = None
+        self._sought: float | None = None
         self.picture = FilmPicture(store)
         self.title, self.status = ElidedLabel(), ElidedLabel()
         self.place, self.slider = plain(), QSlider(Qt.Orientation.Horizontal)
         self.alone = Switch("The film moves", ("With the data", "Alone"), key_hint("film:alone"))
         self.tie = QPushButton("It shows this place")
         self.choose = QPushButton("Choose a film…")
+        self.seek = QPushButton("Find it by motion")
         self._build()
         player.moved.connect(self.follow)
         films.copying.connect(self._on_copying)
+        films.seeking.connect(self._on_seeking)
         store.changed.connect(self._on_changed)
         self._show_state()
 
@@ -149,6 +152,9 @@ class FilmPanel(QWidget):
         self.tie.setToolTip(key_hint("film:tie"))
         self.tie.setAccessibleName(f"The film of the {side} shows this place")
         self.tie.clicked.connect(self.tie_here)
+        self.seek.setToolTip(key_hint("film:find"))
+        self.seek.setAccessibleName(f"Find by motion where the film of the {side} belongs")
+        self.seek.clicked.connect(self.seek_place)
         self.choose.setToolTip(key_hint("film:add"))
         self.choose.setAccessibleName(f"Choose a film for the run of the {side}")
         self.choose.clicked.connect(self.ask_for_film)
@@ -160,7 +166,7 @@ class FilmPanel(QWidget):
         scrub, row, column = QHBoxLayout(), QHBoxLayout(), QVBoxLayout(self)
         scrub.addWidget(self.slider, 1)
         scrub.addWidget(self.place)
-        for widget in (self.alone, self.tie, self.choose):
+        for widget in (self.alone, self.tie, self.seek, self.choose):
             row.addWidget(widget)
         row.addWidget(self.status, 1)
         column.setContentsMargins(4, 0, 4, 0)
@@ -207,6 +213,7 @@ class FilmPanel(QWidget):
         for widget in (self.slider, self.tie, self.place):
             widget.setVisible(there)
         self.alone.setVisible(there and tied)
+        self.seek.setVisible(there and not tied)
         self._show_status()
         self._seen_s = NOTHING_S
         self.follow()
@@ -224,11 +231,18 @@ class FilmPanel(QWidget):
         words = tied_words(film) if film is not None and film.file.exists() else ""
         if self._copied is not None:
             words = f"making a small copy, once: {100.0 * self._copied:.0f} %"
+        if self._sought is not None:
+            words = f"looking how the picture turns: {100.0 * self._sought:.0f} %"
         self.status.setText(words)
 
     def _on_copying(self, run: int, share: float) -> None:
         if run == self._films.run_of(self.who):
             self._copied = share if share < 1.0 else None
+            self._show_status()
+
+    def _on_seeking(self, run: int, share: float) -> None:
+        if run in (0, self._films.run_of(self.who)):
+            self._sought = share if share < 1.0 else None
             self._show_status()
 
     def _read(self, decoder: FilmDecoder | None) -> None:
@@ -310,6 +324,10 @@ class FilmPanel(QWidget):
         """What is seen is at the place."""
         if self._films.tie(self.who, self.film_s):
             self.set_alone(alone=False)
+
+    def seek_place(self) -> None:
+        """Seek where the film belongs, by how its picture turns."""
+        self._films.find(self.who)
 
     def loosen(self) -> None:
         """Untie the film."""

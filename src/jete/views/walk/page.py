@@ -49,6 +49,7 @@ FILM_ACTS: Final[dict[str, Callable[[FilmPanel], object]]] = {
     "earlier": lambda f: f.nudge(-1),
     "on": lambda f: f.leap(1.0),
     "back": lambda f: f.leap(-1.0),
+    "find": lambda f: f.seek_place(),
     "loose": lambda f: f.loosen(),
     "off": lambda f: f.take_off(),
 }
