@@ -18,7 +18,7 @@ def test_a_random_walk_meets_no_exception(
         monkeypatch.setattr(QFileDialog, name, getattr(QFileDialog, name))
     monkeypatch.setattr(sys, "excepthook", sys.excepthook)
     no_files(tmp_path)
-    left = iter(range(150))
+    left = iter(range(100))
     steps, failures = walk(qapp, seed, lambda: next(left, None) is not None)
     assert failures == []
-    assert steps == 150
+    assert steps == 100
