@@ -31,7 +31,7 @@ if TYPE_CHECKING:
     from jete.core.causes.result import CornerLoss
     from jete.core.circuit.landmarks import Landmark
 
-SIZES = [486, 424, 370]
+SIZES = [532, 386, 362]
 HEIGHTS = [190, 390]
 BESIDE = ops.BESIDE
 

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
 AXIS_PX, LEFT_PX = 16, 30
 # The plot's part of the width; the words have the rest.
-PLOT_SHARE = 0.42
+PLOT_SHARE = 0.33
 
 
 @dataclass(frozen=True, eq=False)
