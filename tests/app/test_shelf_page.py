@@ -18,8 +18,8 @@ from jete.main import Application, build
 from jete.notes.sheet import LapNote
 from jete.session import operations as ops
 from jete.session.state import LapKey
-from jete.views.files import BinDialog
 from jete.views.laps import model as laps
+from jete.views.shelf_dialogs import BinDialog
 from jete.views.start_line import StartLineDialog
 from known_laps import DEMO_PAIR
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Final
 
-from jete.report.guide import HARD_WORDS
+from jete.report.guide_words import HARD_WORDS
 from jete.report.seat import from_landmark_short
 from jete.report.units import METRIC, Units
 

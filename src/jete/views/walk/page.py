@@ -13,7 +13,7 @@ from jete.app.actions import key_hint
 from jete.app.player import RATES, Player
 from jete.app.rehearsal import HARD, NAMES
 from jete.app.theme import BODY_PX, SMALL_PX, SPACE, font
-from jete.report.guide import corner_cue
+from jete.report.guide_words import corner_cue
 from jete.report.seat import landmark_short
 from jete.report.units import units_of
 from jete.session.state import Changed, Session

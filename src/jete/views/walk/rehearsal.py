@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 from jete.app.actions import BY_ID, key_hint
 from jete.app.speech import Speech
 from jete.app.theme import BODY_PX, SMALL_PX, font
-from jete.report.guide import HARD_WORDS
+from jete.report.guide_words import HARD_WORDS
 from jete.report.rehearsal import CALL_WORDS, call_words, known_words, off_words
 from jete.report.units import units_of
 from jete.session.state import Changed, Session
