@@ -12,10 +12,12 @@ from jete.core.circuit.editing import merged, split, tightest_at
 from jete.core.circuit.landmarks import Landmark, LandmarkKind, RoadBook
 from jete.core.compare import compare
 from jete.core.errors import InputError
+from jete.core.walk.rehearse import Memory
 from jete.formats import geojson
 from jete.library.bring_in import bring_in
 from jete.library.circuits import Place
 from jete.library.exchange import hand_out, take_in
+from jete.library.guide_records import OwnWords
 from jete.library.library import Library
 from known_laps import DEMO, DEMO_PAIR
 
@@ -119,6 +121,40 @@ def test_notes_of_a_corner_that_is_merged_away_go_to_the_one_that_stays(library:
     library.circuits.write_corners(place, listed, {3: 2})
     kept = [p for p in library.passes.of_corner(place, 2) if p.tag]
     assert [(p.run, p.lap, p.tag, p.note) for p in kept] == [(1, 3, "after the kerb", "calm")]
+
+
+def test_all_that_is_noted_goes_along_when_corners_are_merged_and_comes_back(library: Library, place: Place) -> None:
+    circuits, guides = library.circuits, library.guides
+    road = circuits.road(place)
+    assert road is not None
+    assert place.corners is not None
+    library.passes.note(1, 3, 3, "after the kerb", "calm")
+    circuits.note_corner(place, 2, "", "damp")
+    circuits.note_corner(place, 3, "", "windy")
+    guides.write(place, 2, "brake", OwnWords("at the cone", "12 m before"))
+    guides.write(place, 3, "brake", OwnWords("at the post"))
+    guides.write(place, 3, "exit", OwnWords("stay tight"))
+    guides.add_photo(place, 3, "the post", b"jpeg")
+    guides.remember(place, "Ines", {3: Memory(2.5, 6, 2, 99)})
+
+    def noted() -> object:
+        return (
+            guides.typed(place), guides.photos(place), guides.remembered(place, "Ines"),
+            [circuits.corner_notes(place, c) for c in (2, 3)], [(p.tag, p.note) for p in library.passes.of_corner(place, 3)],
+        )  # fmt: skip
+
+    library.passes.make(place, lambda *_: None, lambda: False)
+    before, kept = noted(), circuits.noted_on(place, {2, 3})
+    listed = merged(place.corners, 2, tightest_at(road.founder_m, road.bend_1pm))
+    circuits.write_corners(place, listed, {3: 2})
+    assert circuits.corner_notes(place, 2) == {"": "damp · windy"}
+    assert {k: w.text for k, w in guides.typed(place).items()} == {
+        (2, "brake"): "at the cone · at the post", (2, "exit"): "stay tight",
+    }  # fmt: skip
+    assert [p.corner for p in guides.photos(place)] == [2]
+    assert guides.remembered(place, "Ines") == {}
+    circuits.write_corners(place, place.corners, noted=kept)
+    assert noted() == before
 
 
 def test_passes_are_made_once_and_anew_where_the_corners_have_changed(library: Library, place: Place) -> None:

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from jete.app.store import SessionStore
     from jete.core.axis.corners import Corner
     from jete.library.circuits import Place
+    from jete.library.corner_notes import Noted
     from jete.library.library import Library
 
     Corners = tuple[Corner, ...]
@@ -79,17 +80,24 @@ class CircuitNotebook:
             return False
         if corners == known.corners:
             return False
+        noted = self._noted_on(known.place, {*(gone or {}), *(gone or {}).values()})
         done = self._put_corners(known.place, corners, gone)
         if done:
             self._store.did(
                 text,
-                lambda: self._put_corners(known.place, known.corners),
+                lambda: self._put_corners(known.place, known.corners, noted=noted),
                 lambda: self._put_corners(known.place, corners, gone),
             )
         return done
 
-    def _put_corners(self, place: Place, corners: Corners, gone: dict[int, int] | None = None) -> bool:
-        return self._shelf.change_circuit(lambda x: x.circuits.write_corners(place, corners, gone))
+    def _noted_on(self, place: Place, corners: set[int]) -> Noted | None:
+        """What is noted on corners that are to become one."""
+        return self._shelf.library().circuits.noted_on(place, corners) if corners else None
+
+    def _put_corners(
+        self, place: Place, corners: Corners, gone: dict[int, int] | None = None, noted: Noted | None = None
+    ) -> bool:
+        return self._shelf.change_circuit(lambda x: x.circuits.write_corners(place, corners, gone, noted))
 
     # --- landmarks and hazards
 

@@ -14,11 +14,12 @@ from jete.core.circuit.same_circuit import same_circuit
 from jete.core.errors import InputError
 from jete.core.log.lap import Lap, best_of, fastest
 from jete.library import models
-from jete.library.circuits import Place, free_layout, free_name, hand_on_notes, keep_corners, place_of, places
+from jete.library.circuits import Place, free_layout, free_name, keep_corners, place_of, places
+from jete.library.corner_notes import Noted, hand_on, noted_on, put_back
 from jete.library.road_documents import book_document, book_from, road_document, road_from
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Collection, Sequence
 
     from jete.core.axis.corners import Corner
     from jete.core.circuit.landmarks import RoadBook
@@ -148,13 +149,25 @@ class CircuitBook:
         with self._library.writing() as session:
             session.get_one(models.Circuit, place.id).book = book_document(book)
 
-    def write_corners(self, place: Place, corners: tuple[Corner, ...], gone: dict[int, int] | None = None) -> None:
+    def noted_on(self, place: Place, corners: Collection[int]) -> Noted:
+        """What is noted on corners (ids), to be put back with them."""
+        with self._library.reading() as session:
+            return noted_on(session, place.id, corners)
+
+    def write_corners(
+        self,
+        place: Place,
+        corners: tuple[Corner, ...],
+        gone: dict[int, int] | None = None,
+        noted: Noted | None = None,
+    ) -> None:
         """Keep a list of corners that a person has edited.
 
         Args:
             place: the circuit.
             corners: on the founder's axis.
             gone: ids that are no more, and the id that what is noted on them goes to.
+            noted: what corners had noted on them, to be as it was.
         """
         if place.founder is None:
             return
@@ -162,7 +175,9 @@ class CircuitBook:
             keep_corners(session, place.id, place.founder, corners)
             session.get_one(models.Circuit, place.id).settled = True
             for old, new in (gone or {}).items():
-                hand_on_notes(session, place.id, old, new)
+                hand_on(session, place.id, old, new)
+            if noted is not None:
+                put_back(session, place.id, noted)
 
     def corner_notes(self, place: Place, corner: int) -> dict[str, str]:
         """What is noted on a corner (its id), by driver; under the empty name what is for all."""

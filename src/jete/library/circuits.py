@@ -11,7 +11,7 @@ from sqlalchemy import select
 from jete.core.axis.corners import Corner
 from jete.core.log.plane import Origin, StartLine, positions
 from jete.core.motion.split import LineSource
-from jete.library.models import Circuit, CornerNote, Event, Lap, PassNote, Run
+from jete.library.models import Circuit, Event, Lap, Run
 
 if TYPE_CHECKING:
     from collections.abc import Collection
@@ -97,31 +97,6 @@ def forget_corners(session: Session, run: int) -> None:
     """Let the circuit of a founder's run be known anew: its laps are others now."""
     for row in session.scalars(select(Circuit).where(Circuit.founder_run == run)):
         row.founder_run = row.founder_lap = row.corners = None
-
-
-def hand_on_notes(session: Session, circuit: int, old: int, new: int) -> None:
-    """Let what is noted on a corner that is no more go to another one; where both have notes, they stand side by side."""
-    runs = select(Run.id).join(Event, Run.event_id == Event.id).where(Event.circuit_id == circuit)
-    for note in session.scalars(select(PassNote).where(PassNote.corner == old, PassNote.run_id.in_(runs))).all():
-        there = session.get(PassNote, (note.run_id, note.lap, new)) or PassNote(
-            run_id=note.run_id, lap=note.lap, corner=new, tag="", note=""
-        )
-        there.tag, there.note = there.tag or note.tag, _both(there.note, note.note)
-        session.add(there)
-        session.delete(note)
-    for kept in session.scalars(
-        select(CornerNote).where(CornerNote.circuit_id == circuit, CornerNote.corner == old)
-    ).all():
-        beside = session.get(CornerNote, (circuit, new, kept.driver)) or CornerNote(
-            circuit_id=circuit, corner=new, driver=kept.driver, note=""
-        )
-        beside.note = _both(beside.note, kept.note)
-        session.add(beside)
-        session.delete(kept)
-
-
-def _both(first: str, second: str) -> str:
-    return " · ".join(x for x in (first, second) if x)
 
 
 def free_name(session: Session, begun: Collection[str] = ()) -> str:
