@@ -93,11 +93,12 @@ def empty(qtbot: QtBot) -> Iterator[Application]:
 
 @pytest.fixture(scope="session")
 def ready_shelf(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A shelf with the demo's pair of runs, brought in once for all tests of a process."""
+    """A shelf with the demo's pair of runs and their passes, brought in and made once for all tests of a process."""
     folder = tmp_path_factory.mktemp("ready") / "shelf"
     library, _ = open_library(location_named(str(folder), ""))
     for path in DEMO_PAIR:
         bring_in(library, path)
+    library.passes.make(library.circuits.places()[0], lambda *_: None, lambda: False)
     library.close()
     return folder
 
