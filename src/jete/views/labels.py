@@ -50,9 +50,10 @@ class ElidedLabel(QLabel):
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
 
     def setText(self, text: str | None) -> None:  # noqa: N802 - Qt's name
-        """Show a text."""
-        super().setText(text)
-        self.setToolTip(tip(text or ""))
+        """Show a text; one that is shown already costs nothing."""
+        if text != self.text():
+            super().setText(text)
+            self.setToolTip(tip(text or ""))
 
     def minimumSizeHint(self) -> QSize:  # noqa: N802 - Qt's name
         """As high as a line, as narrow as there is room."""

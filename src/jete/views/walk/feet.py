@@ -27,7 +27,7 @@ TRAIL_S, POINTS = 3.0, 90
 HEIGHT_PX = 92
 
 # Trails and figures are painted anew after so long.
-LEAST_MS = 28
+LEAST_MS = 44
 
 
 class WalkFeet(QWidget):
@@ -48,7 +48,7 @@ class WalkFeet(QWidget):
         return QSize(800, round(HEIGHT_PX * scale()))
 
     def _on_moved(self) -> None:
-        """While it plays every other picture will do: nobody reads figures faster."""
+        """While it plays twenty times a second will do: nobody reads figures faster."""
         if not self._player.playing:
             self.setAccessibleDescription(" · ".join(" ".join(f) for f in self.figures()))
         elif self._shown.isValid() and self._shown.elapsed() < LEAST_MS:
