@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 
+from jete.core.driving.passage import Passage
 from jete.main import Application
 from jete.report.seat import landmark_short
 from jete.session import operations as ops
@@ -160,3 +161,20 @@ def test_without_a_voice_it_is_written(page: Application, monkeypatch: pytest.Mo
     page.window.run_action(page.window.actions_by_id["rehearse:aloud"].data())
     assert not panel.aloud.isChecked()
     assert "no voice" in panel.sheet.text()
+
+
+def test_without_pedals_turn_in_and_the_slowest_point_are_asked_for(
+    page: Application, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(Passage, "inferred", property(lambda _: ("throttle", "brake")))
+    panel = page.window.walk_page.rehearsal
+    panel.fill()
+    titles = [panel.table.horizontalHeaderItem(k).text() for k in range(panel.table.columnCount())]
+    assert titles == ["corner", "turn-in", "slowest", "known"]
+    assert "brake" not in panel.how.text()
+    marks = corners(page)[0].reference_marks
+    page.store.look_at(lambda s: ops.go_to(s, marks.slow_point_m - 5.0))
+    qtbot.keyClick(page.window, "1")
+    assert panel.rehearsal.calls == []
+    qtbot.keyClick(page.window, "7")
+    assert panel.said.text().endswith("slowest 5 m early")

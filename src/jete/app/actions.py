@@ -154,6 +154,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("call:firm", "Call the brake point, pressed firmly", ("5",), "Walk", on_walk),
     Action("call:hard", "Call the brake point, pressed hard", ("6",), "Walk", on_walk),
     Action("call:turn_in", "Call the turn-in", ("2",), "Walk", on_walk),
+    Action("call:slow_point", "Call the slowest point, where no pedals were logged", ("7",), "Walk", on_walk),
     Action("rehearse:blind", "Rehearse without the picture: place names only", ("Shift+Q",), "Walk", on_walk),
     Action("rehearse:say", "Say the lap: gear, landmark and kind of each corner…", (), "Walk", on_walk),
     Action("rehearse:aloud", "Say each call's error aloud, or not", (), "Walk", on_walk),

@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 DAY_S = 86_400
 HARD: tuple[Hardness, ...] = ("light", "firm", "hard")
 NAMES: tuple[CallName, ...] = ("brake", "turn_in", "pick_up")
+# What speed and path alone can tell.
+BARE: tuple[CallName, ...] = ("turn_in", "slow_point")
 
 
 class Rehearsal(QObject):
@@ -46,11 +48,11 @@ class Rehearsal(QObject):
         comparison = self._store.comparison
         return comparison.laps[0].corners if comparison is not None else ()
 
-    def _names(self) -> tuple[CallName, ...]:
-        """What can be asked for: without pedals turn-in alone."""
+    def names(self) -> tuple[CallName, ...]:
+        """What can be asked for: without pedals turn-in and the slowest point."""
         comparison = self._store.comparison
         bare = comparison is not None and {"brake", "throttle"} & set(comparison.reference.inferred)
-        return ("turn_in",) if bare else NAMES
+        return BARE if bare else NAMES
 
     def person(self) -> str:
         """Who rehearses: the driver of the compared lap."""
@@ -60,7 +62,7 @@ class Rehearsal(QObject):
 
     def call(self, name: CallName, hard: Hardness | None = None) -> Call | None:
         """Call something where the place is, and how hard; the first call for each mark counts."""
-        if name not in self._names():
+        if name not in self.names():
             return None
         call = judged(name, self._store.session.look.place_m, self._corners(), hard)
         if call is not None and hard is not None:
@@ -86,7 +88,7 @@ class Rehearsal(QObject):
         for loss in self._corners():
             mine = [c for c in self.calls if c.corner == loss.corner.number]
             if mine and loss.corner.id is not None:
-                answer = quality(mine, len(expected(loss, self._names())))
+                answer = quality(mine, len(expected(loss, self.names())))
                 after[loss.corner.id] = self.memories.get(loss.corner.id, Memory()).after(answer, today)
         if after and self._write(after):
             self.memories = {**self.memories, **after}

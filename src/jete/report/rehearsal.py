@@ -15,7 +15,12 @@ if TYPE_CHECKING:
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.walk.rehearse import Call, CallName, Memory
 
-CALL_WORDS: Final[dict[CallName, str]] = {"brake": "brake", "turn_in": "turn-in", "pick_up": "pick-up"}
+CALL_WORDS: Final[dict[CallName, str]] = {
+    "brake": "brake",
+    "turn_in": "turn-in",
+    "pick_up": "pick-up",
+    "slow_point": "slowest",
+}
 # Nearer than this a call is right.
 RIGHT_M = 2.0
 

@@ -68,3 +68,14 @@ def test_the_road_ahead_lies_left_and_right_of_the_eye_and_goes_on_over_the_line
     assert np.all(left < 400.0)
     assert np.all(right > 400.0)
     assert np.isfinite(camera.seen(ahead.middle_m)[2][3:]).all()
+
+
+def test_the_hardest_press_is_a_stop_between_brake_point_and_release(comparison: Comparison) -> None:
+    stops = [s for s in course_of(comparison).stops if s.words == "hardest press"]
+    corners = {c.corner.number: c for c in comparison.laps[0].corners}
+    assert {s.who for s in stops} == {"reference", "lap"}
+    for stop in stops:
+        marks = corners[stop.corner].reference_marks if stop.who == "reference" else corners[stop.corner].lap_marks
+        assert marks.brake_on_m is not None
+        assert marks.brake_off_m is not None
+        assert marks.brake_on_m <= stop.place_m <= marks.brake_off_m

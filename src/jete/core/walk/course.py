@@ -21,6 +21,8 @@ STOPS: Final = {
 }  # fmt: skip
 # Two stops nearer than this are one.
 TOGETHER_M = 0.5
+# A press is looked through at so many places for its hardest.
+PRESS_STEPS = 80
 # A gap smaller than this is none.
 NO_GAP_M = 0.05
 
@@ -89,10 +91,26 @@ def course_of(comparison: Comparison) -> Course:
         for name, words in STOPS.items()
         if (place := getattr(getattr(loss, marks), name)) is not None
     ]
+    stops += _presses(comparison.reference, "reference", lap.corners) + _presses(lap.passage, "lap", lap.corners)
     stops += _shifts(comparison.reference, "reference", lap.corners) + _shifts(lap.passage, "lap", lap.corners)
     return Course(
         comparison.reference, lap.passage, tuple(sorted(stops, key=lambda s: s.place_m)), comparison.road.length_m
     )
+
+
+def _presses(passage: Passage, who: Who, corners: Sequence[CornerLoss]) -> list[Stop]:
+    """Where a lap presses the brake hardest, corner by corner; nothing where no brake was logged."""
+    if passage.brake.inferred:
+        return []
+    stops = []
+    for loss in corners:
+        marks = loss.reference_marks if who == "reference" else loss.lap_marks
+        if marks.brake_on_m is None or marks.brake_off_m is None or marks.brake_off_m <= marks.brake_on_m:
+            continue
+        places = np.linspace(marks.brake_on_m, marks.brake_off_m, PRESS_STEPS)
+        hardest = int(np.argmax(passage.brake.at(passage.time_at(places))))
+        stops.append(Stop(float(places[hardest]), "hardest press", who, loss.corner.number))
+    return stops
 
 
 def _shifts(passage: Passage, who: Who, corners: Sequence[CornerLoss]) -> list[Stop]:

@@ -17,8 +17,13 @@ if TYPE_CHECKING:
     from jete.core.driving.marks import Marks
     from jete.core.driving.shapes import Hardness
 
-CallName = Literal["brake", "turn_in", "pick_up"]
-CALLS: Final[dict[CallName, str]] = {"brake": "brake_on_m", "turn_in": "turn_in_m", "pick_up": "throttle_on_m"}
+CallName = Literal["brake", "turn_in", "pick_up", "slow_point"]
+CALLS: Final[dict[CallName, str]] = {
+    "brake": "brake_on_m",
+    "turn_in": "turn_in_m",
+    "pick_up": "throttle_on_m",
+    "slow_point": "slow_point_m",
+}
 # So many metres off are answers of the quality 5 to 1; more, or no call at all, is 0.
 QUALITIES_M: Final = (4.0, 8.0, 15.0, 30.0, 60.0)
 KNOWN = 3

@@ -26,6 +26,9 @@ if TYPE_CHECKING:
 TRAIL_S, POINTS = 3.0, 90
 HEIGHT_PX = 92
 
+# What goes to the left and to the right of nought; the brakes of a motorcycle, by their channels.
+BOTH_WAYS = ("steering", "lean")
+BRAKES = {"front brake": "brake_front", "rear brake": "brake_rear"}
 # Trails and figures are painted anew after so long.
 LEAST_MS = 44
 
@@ -90,8 +93,9 @@ class WalkFeet(QWidget):
         if scene is None:
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        width = 0.56 * self.width() / 3.0
-        for k, name in enumerate(("brake", "throttle", "steering")):
+        names = _trails(scene.course.passage(scene.played.who))
+        width = 0.56 * self.width() / len(names)
+        for k, name in enumerate(names):
             self._paint_trail(painter, theme, QRectF(k * width + 8, 4, width - 22, self.height() - 10), (scene, name))
         self._paint_figures(painter, theme, 0.58 * self.width())
 
@@ -114,10 +118,10 @@ class WalkFeet(QWidget):
             values = _values(passage, name, np.maximum(at, 0.0))
             if values is None:
                 continue
-            low, high = (-1.0, 1.0) if name == "steering" else (0.0, 1.0)
+            low, high = (-1.0, 1.0) if name in BOTH_WAYS else (0.0, 1.0)
             x = np.linspace(plot.left(), plot.right(), POINTS)
             y = plot.bottom() - (np.clip(values, low, high) - low) / (high - low) * plot.height()
-            floor = plot.bottom() if name != "steering" else plot.center().y()
+            floor = plot.center().y() if name in BOTH_WAYS else plot.bottom()
             if filled:
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(theme.color(role, 60))
@@ -149,16 +153,29 @@ class WalkFeet(QWidget):
             )
 
 
+def _trails(passage: Passage) -> tuple[str, ...]:
+    """What is shown of a lap: a motorcycle has two brakes, and leans."""
+    get = passage.lap.get
+    two = all((c := get(name)) is not None and len(c) > 1 for name in BRAKES.values())
+    lean = get("lean")
+    hands = "lean" if lean is not None and len(lean) > 1 else "steering"
+    return (*(BRAKES if two else ("brake",)), "throttle", hands)
+
+
 def _values(passage: Passage, name: str, times: np.ndarray) -> np.ndarray | None:
-    """A pedal as share of its travel, the wheel (or the lean) as share of the most of the lap; None where it was not logged."""
-    if name in ("brake", "throttle"):
-        pedal = passage.brake if name == "brake" else passage.throttle
-        top = max(float(pedal.value.max()), 1e-3) if name == "brake" else 1.0
-        return np.asarray(pedal.at(times) / top)
-    centred = passage.centred_steering
-    if centred is None:
-        lean = passage.lap.get("lean")
-        if lean is None or len(lean) < 2:
-            return None
-        centred = lean.time_s, lean.value
-    return np.asarray(np.interp(times, *centred) / max(float(np.abs(centred[1]).max()), 1e-3))
+    """A pedal as share of its travel, a brake of its hardest press, wheel or lean of the most of the lap; None where it was not logged."""
+    if name == "throttle":
+        return np.asarray(passage.throttle.at(times))
+    if name == "brake":
+        return np.asarray(passage.brake.at(times) / max(float(passage.brake.value.max()), 1e-3))
+    if name == "steering":
+        centred = passage.centred_steering
+        return (
+            None
+            if centred is None
+            else np.asarray(np.interp(times, *centred) / max(float(np.abs(centred[1]).max()), 1e-3))
+        )
+    channel = passage.lap.get(BRAKES.get(name, name))
+    if channel is None or len(channel) < 2:
+        return None
+    return np.asarray(channel.at(times) / max(float(np.abs(channel.value).max()), 1e-3))

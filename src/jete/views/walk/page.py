@@ -11,8 +11,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QW
 
 from jete.app.actions import key_hint
 from jete.app.player import RATES, Player
-from jete.app.rehearsal import HARD, NAMES
+from jete.app.rehearsal import HARD
 from jete.app.theme import BODY_PX, SMALL_PX, SPACE, font
+from jete.core.walk.rehearse import CALLS
 from jete.report.guide_words import corner_cue
 from jete.report.seat import landmark_short
 from jete.report.units import units_of
@@ -228,7 +229,7 @@ class WalkPage(QWidget):
             "walk:before": lambda: player.step(-1), "walk:eye": self.next_right, "walk:view": self.set_eye,
             **{f"walk:{name}": partial(self.turn, name) for name in ("loop", "who", "together", "left", "line")},
             **{f"film:{name}": partial(self.do_with_film, name) for name in FILM_ACTS},
-            **{f"call:{name}": partial(call, name) for name in NAMES},
+            **{f"call:{name}": partial(call, name) for name in CALLS},
             **{f"call:{hard}": partial(call, "brake", hard) for hard in HARD},
             "rehearse": lambda: self.turn("rehearse"), "rehearse:blind": lambda: self.turn("blind"),
             "rehearse:say": self.say_the_lap, "rehearse:aloud": self.rehearsal.turn_aloud,

@@ -29,11 +29,12 @@ from jete.views.labels import plain
 from jete.views.switch import Switch
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from jete.app.rehearsal import Rehearsal
     from jete.app.store import SessionStore
     from jete.core.circuit.on_axis import CircuitOnAxis
-
-COLUMNS = ("corner", *CALL_WORDS.values(), "known")
+    from jete.core.walk.rehearse import CallName
 
 
 class RehearsalPanel(QWidget):
@@ -43,7 +44,8 @@ class RehearsalPanel(QWidget):
         super().__init__()
         self._store, self.rehearsal = store, rehearsal
         self.said, self.sheet = QLabel(), plain(wrap=True, small=True)
-        self.table = QTableWidget(0, len(COLUMNS))
+        self.how = plain(wrap=True, small=True, muted=True)
+        self.table = QTableWidget(0, 0)
         self.done = QPushButton("Done: keep what is known")
         self.say = QPushButton("Say the lap…")
         self.blind = Switch("What is seen", ("Road", "Names only"), key_hint("rehearse:blind"))
@@ -61,7 +63,6 @@ class RehearsalPanel(QWidget):
         self.said.setAccessibleName("The last call")
         self.sheet.setObjectName("rehearsal-sheet")
         self.table.setAccessibleName("Calls by corner, metres late or early")
-        self.table.setHorizontalHeaderLabels(COLUMNS)
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setTabKeyNavigation(False)
         self.table.setFont(font(SMALL_PX))
@@ -71,11 +72,6 @@ class RehearsalPanel(QWidget):
             titles.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self.done.setToolTip("What was called is kept by person and circuit; what is not known comes again first.")
         self.done.clicked.connect(self.rehearsal.keep)
-        keys = ", ".join(f"{words} ({BY_ID[f'call:{name}'].keys[0]})" for name, words in CALL_WORDS.items())
-        hard = ", ".join(f"{words} ({BY_ID[f'call:{h}'].keys[0]})" for h, words in HARD_WORDS.items())
-        how = plain(
-            f"The lap plays. Call {keys} when it should come; the brake also {hard}.", wrap=True, small=True, muted=True
-        )
         self.aloud.setToolTip(key_hint("rehearse:aloud"))
         self.aloud.toggled.connect(self._on_aloud)
         self.say.setToolTip(key_hint("rehearse:say"))
@@ -89,7 +85,7 @@ class RehearsalPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(6, 0, 0, 0)
         column.addLayout(row)
-        for widget in (how, self.said, self.table, self.sheet):
+        for widget in (self.how, self.said, self.table, self.sheet):
             column.addWidget(widget)
         column.addLayout(ends)
         column.setStretchFactor(self.table, 1)
@@ -97,6 +93,13 @@ class RehearsalPanel(QWidget):
     def _on_changed(self, _: Session, flags: Changed) -> None:
         if flags & (Changed.RESULT | Changed.DISPLAY):
             self.fill()
+
+    def _tell_how(self, names: Sequence[CallName]) -> None:
+        """Which keys call what."""
+        keys = ", ".join(f"{CALL_WORDS[name]} ({BY_ID[f'call:{name}'].keys[0]})" for name in names)
+        hard = ", ".join(f"{words} ({BY_ID[f'call:{h}'].keys[0]})" for h, words in HARD_WORDS.items())
+        more = f"; the brake also {hard}" if "brake" in names else ""
+        self.how.setText(f"The lap plays. Call {keys} when it should come{more}.")
 
     def _circuit(self) -> CircuitOnAxis | None:
         road = self._store.road
@@ -123,13 +126,16 @@ class RehearsalPanel(QWidget):
         comparison = self._store.comparison
         corners = comparison.laps[0].corners if comparison is not None else ()
         units = units_of(self._store.session.display)
-        calls = self.rehearsal.calls
+        calls, names = self.rehearsal.calls, self.rehearsal.names()
+        self._tell_how(names)
         self._tell(call_words(calls[-1], corners, units, self._circuit()) if calls else "")
+        self.table.setColumnCount(len(names) + 2)
+        self.table.setHorizontalHeaderLabels(["corner", *(CALL_WORDS[n] for n in names), "known"])
         self.table.setRowCount(len(corners))
         for row, loss in enumerate(corners):
             mine = {c.name: c for c in calls if c.corner == loss.corner.number}
             texts = [f"{loss.corner.shown} {loss.corner.name}".rstrip()]
-            texts += [off_words(mine[n].metres, units) if n in mine else "" for n in CALL_WORDS]
+            texts += [off_words(mine[n].metres, units) if n in mine else "" for n in names]
             texts.append(known_words(self.rehearsal.memories.get(loss.corner.id or -1)))
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
