@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import pickle
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -54,6 +55,25 @@ def test_the_last_ledger_is_there_before_the_shelf_is(left: Location, qtbot: QtB
     qtbot.waitUntil(lambda: again.tasks.idle, timeout=30000)
     assert again.store.comparison is shown
     assert again.store.session.look.corner == 4
+    again.window.close()
+
+
+def test_a_comparison_of_other_laps_than_those_chosen_is_not_kept(empty: Application, qtbot: QtBot) -> None:
+    """Who chooses another lap and closes at once finds the lap that was chosen, not the one shown before."""
+    with qtbot.waitSignal(empty.imports.ended, timeout=60000):
+        empty.imports.open_files(DEMO_PAIR)
+    qtbot.waitUntil(lambda: empty.store.comparison is not None and empty.tasks.idle, timeout=30000)
+    location, lap = empty.shelf.location, empty.store.session.choice.lap
+    assert location is not None
+    assert lap is not None
+    other = next(s.number for s in empty.store.session.run(lap.run).counted if s.number != lap.lap)
+    empty.store.do("another lap", lambda s: ops.choose_lap(s, replace(lap, lap=other)))
+    empty.window.close()
+    assert last_view.load(location) is None
+    again = started(qtbot)
+    again.window.files.open_own()
+    qtbot.waitUntil(lambda: again.store.comparison is not None and again.tasks.idle, timeout=30000)
+    assert again.store.comparison.laps[0].passage.lap.span.number == again.store.session.choice.lap.lap == other
     again.window.close()
 
 

@@ -43,9 +43,18 @@ class LastView:
     comparison: Comparison
     road: RoadResult | None = None
 
+    @property
+    def fits(self) -> bool:
+        """Whether the comparison is of the laps that are chosen: another one may still have been under way."""
+        choice = self.session.choice
+        shown = (self.comparison.reference.lap.span, self.comparison.laps[0].passage.lap.span)
+        return (self.session.span(choice.reference), self.session.span(choice.lap)) == shown
+
 
 def save(location: Location, view: LastView) -> None:
-    """Keep what is shown of a shelf; a full disk only costs the memory of it."""
+    """Keep what is shown of a shelf, if it is what was chosen; a full disk only costs the memory of it."""
+    if not view.fits:
+        return
     data = pickle.dumps((_stamp(location), view))
     if len(data) > MOST_BYTES:
         return
@@ -64,7 +73,7 @@ def load(location: Location) -> LastView | None:
         stamp, view = _Reader(io.BytesIO(data)).load()
     except Exception:  # noqa: BLE001 - whatever is wrong with it, the shelf itself is opened next
         return None
-    return view if stamp == _stamp(location) and isinstance(view, LastView) else None
+    return view if stamp == _stamp(location) and isinstance(view, LastView) and view.fits else None
 
 
 def _path() -> Path:
