@@ -16,13 +16,14 @@ from jete.session import operations as ops
 from jete.views.mapping import MappingSheet
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
     from pathlib import Path
 
     from pytestqt.qtbot import QtBot
 
     from jete.session.state import Session
 
-PAGES = ("laps", "ledger")
+PAGES = ("laps", "ledger", "corner", "walk", "guide")
 DIALOGS = ("bin", "keys", "panels", "line", "server")
 # Qt's own parts that take the focus for what they are in.
 WITHIN = ("QMenuBar", "QSplitter", "QStackedWidget", "QTableCornerButton")
@@ -88,16 +89,23 @@ def test_all_that_takes_the_focus_on_the_empty_page_has_a_name(empty: Applicatio
     assert nameless(empty.window) == []
 
 
-def test_the_mapping_sheet_has_names(qtbot: QtBot, tmp_path: Path) -> None:
+@pytest.fixture
+def sheet(qtbot: QtBot, tmp_path: Path) -> Iterator[MappingSheet]:
+    """A sheet that nothing else holds: it lives as long as the fixture, so that no sweep of Python's takes it while it paints."""
     from jete.formats.reader import read_log
 
     path = tmp_path / "odd.csv"
     path.write_text("a;b;c\n" + "".join(f"{k / 10};{50 + k % 7};{k % 3}\n" for k in range(80)), encoding="utf-8")
     with pytest.raises(UnknownColumnsError) as caught:
         read_log(path)
-    sheet = MappingSheet(path, caught.value, "light")
-    qtbot.addWidget(sheet)
-    sheet.show()
+    made = MappingSheet(path, caught.value, "light")
+    made.show()
+    yield made
+    made.close()
+    made.deleteLater()
+
+
+def test_the_mapping_sheet_has_names(sheet: MappingSheet) -> None:
     assert nameless(sheet) == []
 
 
