@@ -11,7 +11,7 @@ from jete.core.errors import InputError
 from jete.core.log.lap import LapSpan
 from jete.formats.aligned import log_of_lap
 from jete.formats.parcel import LAP, About, Parcel, ParcelNote, ParcelWords, write_parcel
-from jete.library.bring_in import bring_in
+from jete.library.bring_in import BroughtIn, bring_in
 from jete.library.exchange import hand_out, same_corners, take_in
 from jete.library.guide_records import OwnWords
 from jete.notes.sheet import FIELDS, LapNote
@@ -172,13 +172,7 @@ def take_parcel(library: Library, parcel: Parcel, *, circuit: bool = True) -> To
     return TookIn(came.run, came.known, circuit and parcel.circuit is not None, taken, left)
 
 
-@dataclass(frozen=True)
-class _Came:
-    run: int
-    known: bool
-
-
-def _bring_lap(library: Library, parcel: Parcel) -> _Came:
+def _bring_lap(library: Library, parcel: Parcel) -> BroughtIn:
     """Bring the lap in as a run of its own, noted as far as it is said."""
     about, known = parcel.about, {f.name for f in FIELDS}
     span = LapSpan(about.lap, 0.0, about.time_s, about.length_m, complete=True)
@@ -189,7 +183,7 @@ def _bring_lap(library: Library, parcel: Parcel) -> _Came:
         found = bring_in(library, path, given, spans=[span])
     if about.note and not found.known:
         library.note_lap(found.run, about.lap, LapNote(note=about.note))
-    return _Came(found.run, found.known)
+    return found
 
 
 def _take_words(library: Library, place: Place, parcel: Parcel, ids: Mapping[int, int]) -> tuple[int, int]:

@@ -60,7 +60,7 @@ def profile_of(passages: Sequence[Passage], length_m: float) -> Profile | None:
         passages: laps on the axis.
         length_m: of the axis.
     """
-    grid = np.linspace(0.0, length_m, max(round(length_m / 5.0), 8) + 1)
+    grid = places_over(length_m)
     by_altitude = [s for p in passages if (s := _slope_of_altitude(p, grid)) is not None]
     slopes = by_altitude or [s for p in passages if (s := _slope_felt(p, grid)) is not None]
     if not slopes:
@@ -68,6 +68,11 @@ def profile_of(passages: Sequence[Passage], length_m: float) -> Profile | None:
     leans = [x for p in passages if (x := _leans(p, grid)) is not None]
     source: Source = "altitude" if by_altitude else "acceleration"
     return _profile(grid, np.median(slopes, axis=0), np.median(leans, axis=0) if leans else None, source)
+
+
+def places_over(length_m: float) -> FloatArray:
+    """The places of a profile, from the line to the line, (n,)."""
+    return np.linspace(0.0, length_m, max(round(length_m / 5.0), 8) + 1)
 
 
 def _profile(grid: FloatArray, slope: FloatArray, leans: FloatArray | None, source: Source) -> Profile:

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.circuit.height import Profile, profile_from
+from jete.core.circuit.height import Profile, places_over, profile_from
 from jete.core.circuit.landmarks import FromLandmark, RoadBook, told_from
 from jete.core.circuit.mean_path import CircuitRoad
 from jete.core.circuit.numbering import founder_places, moved_corner
@@ -51,7 +51,7 @@ class CircuitOnAxis:
         """How the road rises on the reference's axis, by all laps that showed it; None where none did."""
         if self.road.rise is None:
             return None
-        grid = np.linspace(0.0, length_m, max(round(length_m / 5.0), 8) + 1)
+        grid = places_over(length_m)
         founder_m = self.road.to_founder(np.interp(grid, self.reference_m, self.circuit_m))
         at = np.interp(founder_m, self.road.founder_m, np.arange(len(self.road.founder_m), dtype=float))
         return profile_from(self.road.rise, grid, at)

@@ -16,7 +16,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from jete.app.theme import SMALL_PX, Theme, font, scale
 from jete.report.units import plain
-from jete.views.canvas import polygon, ticks
+from jete.views.canvas import polygon, stroke, ticks
 from jete.views.traces.curves import Line, Panel
 
 if TYPE_CHECKING:
@@ -221,13 +221,9 @@ def straightened(x: FloatArray, y: FloatArray) -> tuple[FloatArray, FloatArray]:
 
 
 def _curve(painter: QPainter, color: QColor, x: FloatArray, y: FloatArray) -> None:
-    """A line that looks one and a half pixels wide: drawn twice, 0.6 px apart."""
-    painter.setPen(QPen(color, 1))
+    """A line of as few points as it takes."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    line = polygon(*straightened(x, y))
-    painter.drawPolyline(line)
-    line.translate(0.0, 0.6)
-    painter.drawPolyline(line)
+    stroke(painter, color, polygon(*straightened(x, y)))
 
 
 def _between(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
