@@ -13,8 +13,7 @@ from jete.core.axis.laying import prepare
 from jete.core.axis.road import road_of
 from jete.core.compare import bends_of, compare
 from jete.core.driving.passage import passage_of
-from jete.core.driving.technique import technique_of
-from jete.core.guide.cards import FEWEST, Card, Good, cards_of, keeps
+from jete.core.guide.cards import FEWEST, Card, Good, cards_of, kept_of
 from jete.core.guide.plans import Plan, plans_of
 from jete.core.log.plane import origin_of
 from jete.core.walk.rehearse import Memory
@@ -94,12 +93,7 @@ def kept_by(made: Made, lap: Lap) -> list[dict[str, bool]]:
     Raises:
         InputError: a lap of another circuit, layout or direction.
     """
-    comparison = compare(made.lap, [lap], [c.corner for c in made.cards])
-    against = comparison.laps[0]
-    return [
-        keeps(card, technique_of(against.passage, loss.corner, loss.lap_marks), loss.lap_marks)
-        for card, loss in zip(made.cards, against.corners, strict=True)
-    ]
+    return kept_of(made.cards, compare(made.lap, [lap], [c.corner for c in made.cards]).laps[0])
 
 
 class GuideBook:

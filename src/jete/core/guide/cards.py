@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 
     from jete.core.axis.corners import Corner
     from jete.core.axis.road import Road
+    from jete.core.causes.result import LapComparison
     from jete.core.circuit.landmarks import Hazard
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.circuit.stakes import Stakes
@@ -247,6 +248,14 @@ def _apex(corner: Corner, marks: Marks) -> Apex:
     """Where the lap is slowest against the tightest point: slow early is a late apex in the making."""
     share = (marks.slow_point_m - corner.apex_m) / max(corner.end_m - corner.start_m, 1.0)
     return "late" if share < -APEX_SHARE else "early" if share > APEX_SHARE else "middle"
+
+
+def kept_of(cards: Sequence[Card], lap: LapComparison) -> list[dict[str, bool]]:
+    """What a lap kept of each card of a guide that it is compared with, by :func:`keeps`."""
+    return [
+        keeps(card, technique_of(lap.passage, loss.corner, loss.lap_marks), loss.lap_marks)
+        for card, loss in zip(cards, lap.corners, strict=True)
+    ]
 
 
 def keeps(card: Card, how: Technique, marks: Marks) -> dict[str, bool]:

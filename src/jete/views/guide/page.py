@@ -226,13 +226,9 @@ class GuidePage(QWidget):
         lap = comparison.laps[0]
         if len(lap.corners) != len(made.cards) or lap.passage.coarse:
             return none
-        from jete.core.driving.technique import technique_of
-        from jete.core.guide.cards import keeps
+        from jete.core.guide.cards import kept_of
 
-        return [
-            keeps(card, technique_of(lap.passage, loss.corner, loss.lap_marks), loss.lap_marks)
-            for card, loss in zip(made.cards, lap.corners, strict=True)
-        ]
+        return kept_of(made.cards, lap)
 
     def shown_card(self) -> GuideCard | None:
         """The card of the selected corner."""
