@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any, Final
 
 from jete.core.causes.kinds import Kind
-from jete.core.driving.reasons import exit_reason, middle_reason
+from jete.core.driving.reasons import braking_reason, exit_reason, middle_reason
 from jete.core.driving.technique import technique_of
 from jete.report.seat import from_landmark_short, place_words
 from jete.report.sentences import sentence, trade_sentence
@@ -197,8 +197,10 @@ def _told(
 
 
 def reason_of(finding: Finding, loss: CornerLoss, passages: tuple[Passage, Passage]) -> str | None:
-    """Why an exit or the middle of a corner was slow or fast, where a channel shows it; None for all else."""
+    """Why a braking, the middle of a corner or an exit was slow or fast, where a channel shows it; None for all else."""
     marks = (loss.reference_marks, loss.lap_marks)
+    if finding.kind in (Kind.SOFT_BRAKING, Kind.HARD_BRAKING):
+        return braking_reason(marks)
     if finding.kind in (Kind.OVERSLOWING, Kind.MORE_SPEED):
         return middle_reason(passages, loss.corner, marks, slow=finding.kind is Kind.OVERSLOWING)
     if finding.kind not in (Kind.SLOW_EXIT, Kind.FAST_EXIT):

@@ -1,12 +1,34 @@
 """What a dip of the throttle took: against a drive out that gains energy evenly."""
 
+from __future__ import annotations
+
+from types import SimpleNamespace
+from typing import TYPE_CHECKING, cast
+
 import numpy as np
 import pytest
 
-from jete.core.causes.dips import Dip, deficit_of, same_dip
+from jete.core.causes.dips import Dip, deficit_of, own_dips
+
+if TYPE_CHECKING:
+    from jete.core.driving.passage import Passage
 
 AT = np.arange(0.0, 201.0)
 GAIN = 3.0  # of v²/2 for each metre driven on
+
+
+def dip(start: float, end: float, depth: float, top: float = 0.8) -> Dip:
+    """A throttle that comes off at once, stays off, and comes back at once."""
+    at = np.array([start, start + 1e-6, end - 1e-6, end])
+    return Dip(at, top - depth * np.array([0.0, 1.0, 1.0, 0.0]))
+
+
+def on(throttle: float) -> Passage:
+    """A lap that keeps its throttle where it is; it takes a second for a metre."""
+    return cast(
+        "Passage",
+        SimpleNamespace(time_at=lambda m: m, throttle=SimpleNamespace(at=lambda t: np.full(len(t), throttle))),
+    )
 
 
 def held_back(start: float, end: float) -> np.ndarray:
@@ -15,7 +37,7 @@ def held_back(start: float, end: float) -> np.ndarray:
 
 
 def test_a_dip_took_the_gain_of_the_metres_it_lasted() -> None:
-    lost = deficit_of(AT, (held_back(50.0, 70.0), held_back(50.0, 70.0)), [Dip(50.0, 70.0, 0.5)], np.ones(201))
+    lost = deficit_of(AT, (held_back(50.0, 70.0), held_back(50.0, 70.0)), [dip(50.0, 70.0, 0.5)], [], np.ones(201))
     assert lost[49] == 0.0
     assert lost[60] == pytest.approx(GAIN * 10.0, abs=GAIN)
     assert lost[100:] == pytest.approx(np.full(101, GAIN * 20.0), rel=0.05)
@@ -23,25 +45,43 @@ def test_a_dip_took_the_gain_of_the_metres_it_lasted() -> None:
 
 def test_what_it_took_fades_down_the_straight_and_two_add_up() -> None:
     fade = np.exp(-AT / 100.0)
-    lost = deficit_of(AT, (held_back(50.0, 60.0), GAIN * AT), [Dip(50.0, 60.0, 0.5)], fade)
+    lost = deficit_of(AT, (held_back(50.0, 60.0), GAIN * AT), [dip(50.0, 60.0, 0.5)], [], fade)
     assert lost[160] / lost[60] == pytest.approx(np.exp(-1.0), rel=0.01)
     twice = held_back(50.0, 60.0) + held_back(100.0, 110.0) - GAIN * AT
-    both = deficit_of(AT, (twice, GAIN * AT), [Dip(50.0, 60.0, 0.5), Dip(100.0, 110.0, 0.4)], np.ones(201))
+    both = deficit_of(AT, (twice, GAIN * AT), [dip(50.0, 60.0, 0.5), dip(100.0, 110.0, 0.4)], [], np.ones(201))
     assert both[-1] == pytest.approx(2.0 * GAIN * 10.0, rel=0.1)
 
 
 def test_without_a_dip_nothing_was_taken() -> None:
-    assert not deficit_of(AT, (held_back(50.0, 70.0), GAIN * AT), [], np.ones(201)).any()
+    assert not deficit_of(AT, (held_back(50.0, 70.0), GAIN * AT), [], [], np.ones(201)).any()
+
+
+def test_where_the_other_lap_comes_off_too_only_what_is_beyond_its_dip_was_taken() -> None:
+    """Both stand still from 50 to 70 m; one goes on standing to 80 m: without its own dip it would have driven as the other."""
+    own, other = held_back(50.0, 80.0), held_back(50.0, 70.0)
+    lost = deficit_of(AT, (own, other), [dip(50.0, 80.0, 0.5)], [dip(50.0, 70.0, 0.5)], np.ones(201))
+    assert lost[-1] == pytest.approx(GAIN * 10.0, abs=GAIN)
 
 
 @pytest.mark.parametrize(
-    ("other", "same"),
+    ("other", "own"),
     [
-        (Dip(55.0, 75.0, 0.5), True),
-        (Dip(79.0, 90.0, 0.5), True),
-        (Dip(81.0, 90.0, 0.5), False),
-        (Dip(55.0, 75.0, 0.2), False),
+        (dip(55.0, 75.0, 0.5), False),
+        (dip(59.0, 80.0, 0.5), False),
+        (dip(81.0, 101.0, 0.5), True),
+        (dip(55.0, 75.0, 0.3), True),
+        (dip(55.0, 65.0, 0.5), True),
     ],
 )
-def test_the_other_lap_s_dip_is_the_same_near_by_and_about_as_deep(other: Dip, *, same: bool) -> None:
-    assert same_dip(Dip(50.0, 70.0, 0.5), other) is same
+def test_the_other_lap_s_dip_excuses_one_near_by_that_is_about_as_deep_and_as_long(other: Dip, *, own: bool) -> None:
+    assert bool(own_dips([dip(50.0, 70.0, 0.5)], [other], on(1.0))) is own
+
+
+def test_each_dip_of_the_other_lap_excuses_one() -> None:
+    two = [dip(50.0, 70.0, 0.5), dip(71.0, 91.0, 0.5)]
+    assert own_dips(two, [dip(60.0, 80.0, 0.5)], on(1.0)) == two[1:]
+
+
+def test_who_is_further_on_than_the_other_even_where_he_comes_off_has_not_hesitated() -> None:
+    assert own_dips([dip(50.0, 70.0, 0.3)], [], on(0.5)) == []
+    assert len(own_dips([dip(50.0, 70.0, 0.3)], [], on(0.8))) == 1

@@ -36,7 +36,9 @@ ANCHORS = Anchors(
     lift_m=195.0, brake_m=200.0, released_m=280.0, slowed_m=295.0, pickup_m=320.0, fed_m=350.0, least=200.0,
     braking_mps2=9.0, rolls_in=False,
 )  # fmt: skip
-DRIVEN = Driven(arrival_mps=(60.0, 60.0), leaving_mps=(50.0, 50.0), drive_kmh=0.0, coast_s=(0.2, 0.2))
+DRIVEN = Driven(
+    arrival_mps=(60.0, 60.0), leaving_mps=(50.0, 50.0), drive_kmh=0.0, coast_s=(0.2, 0.2), rolled_off=(0.0, 0.0)
+)
 SAME = Pair(
     marks=(MARKS, MARKS), anchors=(ANCHORS, ANCHORS), brake_shift_m=0.0, driven=DRIVEN, start_m=100.0, end_m=600.0, doubt=SURE, misfit_s=np.zeros(1),
 )  # fmt: skip
@@ -81,11 +83,26 @@ def test_a_brake_point_counts_only_where_the_whole_slowing_has_moved_with_it() -
     assert not moved.brake_point(early).really
 
 
-def test_softer_braking_is_told_only_where_both_brake() -> None:
+def test_softer_braking_is_told_where_both_slow_and_one_brakes() -> None:
     soft = anchored(braking_mps2=7.5)
     assert moved.braking(soft).kind == "soft_braking"
     assert moved.braking(soft).really
-    assert not moved.braking(replace(soft, marks=(MARKS, replace(MARKS, brake_on_m=None)))).really
+    rolls, drives = replace(MARKS, brake_on_m=None), replace(MARKS, brake_on_m=None, lift_m=None)
+    assert moved.braking(replace(soft, marks=(MARKS, rolls))).really
+    assert not moved.braking(replace(soft, marks=(MARKS, drives))).really
+    assert not moved.braking(replace(soft, marks=(rolls, rolls))).really
+
+
+def test_who_rolled_off_speed_before_the_brake_needs_less_of_it() -> None:
+    soft = anchored(braking_mps2=7.5)
+    rolled = replace(soft, driven=replace(DRIVEN, coast_s=(0.2, 0.8), rolled_off=(0.0, 150.0)))
+    assert not moved.braking(rolled).really
+    assert together({f: MOVED[f](rolled) for f in Factor}) == {
+        Factor.COASTING: (Factor.COASTING, Factor.BRAKE_POINT, Factor.BRAKING, Factor.SLOWEST)
+    }
+    little = replace(soft, driven=replace(DRIVEN, coast_s=(0.2, 0.8), rolled_off=(0.0, 30.0)))
+    assert moved.braking(little).really
+    assert moved.braking(replace(rolled, driven=replace(rolled.driven, coast_s=(0.2, 0.2)))).really
 
 
 def test_a_lower_speed_that_was_not_logged_as_lower_is_the_line_s() -> None:

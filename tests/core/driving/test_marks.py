@@ -10,6 +10,7 @@ import pytest
 
 from jete.core.causes.result import CornerLoss
 from jete.simulate.driver import Fault, TrueCorner
+from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.trials import Trial, draw_trial
 from jete.simulate.vehicle import CAR, MOTORCYCLE
@@ -122,3 +123,10 @@ def test_without_pedals_the_brake_point_is_inferred_nearby() -> None:
     assert without.brake_on_m is not None
     assert without.brake_on_m == pytest.approx(with_pedals.brake_on_m, abs=12.0)
     assert without.brake_unit == "m/s2"
+
+
+def test_a_brake_for_what_comes_next_does_not_take_the_pick_up_before_it_away() -> None:
+    trial = draw_feet_trial(3056)
+    picked = [c.lap_marks.throttle_on_m for c in compare_trial(trial).laps[0].corners]
+    true = trial.axis_m(next(c.throttle_on_m for c in trial.lap_trace.corners if (c.lap, c.corner) == (1, 2)))
+    assert min(abs(p - float(true)) for p in picked if p is not None) < 2.0

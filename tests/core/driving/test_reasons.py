@@ -6,7 +6,7 @@ from types import SimpleNamespace
 
 import numpy as np
 
-from jete.core.driving.reasons import exit_reason, middle_reason
+from jete.core.driving.reasons import braking_reason, exit_reason, middle_reason
 from jete.core.log.lap import Channel
 
 TIME = np.arange(0.0, 10.0, 0.02)
@@ -94,3 +94,10 @@ def test_without_the_wheel_or_the_yaw_nothing_is_told() -> None:
     assert middle(blind) is None
     blind.lap = SimpleNamespace(get=lambda _: None)
     assert middle(blind) is None
+
+
+def test_who_rolls_where_the_other_brakes_is_told_so() -> None:
+    brakes, rolls = SimpleNamespace(brake_on_m=30.0), SimpleNamespace(brake_on_m=None)
+    assert braking_reason((brakes, rolls)) == "only rolled"  # type: ignore[arg-type]
+    assert braking_reason((rolls, brakes)) == "where the reference only rolls"  # type: ignore[arg-type]
+    assert braking_reason((brakes, brakes)) is None  # type: ignore[arg-type]

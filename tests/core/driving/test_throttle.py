@@ -39,6 +39,23 @@ def test_lift_pick_up_and_full_are_where_the_ramps_begin_and_end() -> None:
     assert full == pytest.approx(9.95, abs=0.02)
 
 
+def test_a_lift_on_a_short_straight_is_where_the_throttle_that_was_still_being_fed_falls() -> None:
+    feeding = pedal([(0.0, 0.0), (1.5, 0.0), (4.0, 0.9), (4.2, 0.0), (9.0, 0.0), (10.0, 1.0), (20.0, 1.0)])
+    assert lift(passage(feeding), ZONE, 4.3) == pytest.approx(4.0, abs=0.03)  # type: ignore[arg-type]
+    balancing = pedal([(0.0, 0.0), (1.5, 0.0), (4.0, 0.25), (4.2, 0.0), (9.0, 0.0), (10.0, 1.0), (20.0, 1.0)])
+    assert lift(passage(balancing), ZONE, 4.3) is None  # type: ignore[arg-type]
+    assert lift(passage(feeding), ZONE, None) is None  # type: ignore[arg-type]
+
+
+def test_a_foot_that_comes_off_the_balancing_throttle_first_picks_up_from_down_there() -> None:
+    """It holds 0.3, comes off to 0.1 for the shift, and feeds through 0.3 a second later."""
+    off_first = [*FED[:3], (6.0, 0.0), (6.2, 0.3), (8.5, 0.3), (8.7, 0.1), (10.5, 1.0), (20.0, 1.0)]
+    run = passage(pedal(off_first))
+    still = replace(run, motion=replace(run.motion, speed_mps=np.where(TIME < 8.7, 20.0, run.motion.speed_mps)))
+    picked, _ = drive(still, ZONE, 5.0)  # type: ignore[arg-type]
+    assert picked == pytest.approx(8.7, abs=0.06)
+
+
 def test_a_throttle_that_never_comes_off_is_not_picked_up() -> None:
     assert drive(passage(pedal([(0.0, 1.0), (20.0, 1.0)])), ZONE, 5.0) == (None, None)  # type: ignore[arg-type]
 

@@ -33,6 +33,8 @@ SHORTEST_BRAKING_M = 3.5
 GENTLEST_MPS2 = 2.0
 # Build-up and release are left out of the mean deceleration: it is taken between these shares of the fall of E.
 BRAKING_SHARES = (0.95, 0.3)
+# A foot that feeds has arrived at this share of the most it gives.
+ABOUT_MOST = 0.95
 # Shorter than this, the foot only changes over.
 ROLLS_ON_M = 2.0
 # More than any E, m²/s²: that of 450 m/s.
@@ -43,7 +45,7 @@ BEYOND = 1e5
 class Anchors:
     """Where one lap does what at one corner, in order along the axis, metres.
 
-    ``fed_m`` is where the throttle is full, the pick-up where it never is; ``least`` the lowest E; ``braking_mps2`` the mean deceleration from brake point to
+    ``fed_m`` is where the throttle is full, or about the most it is given; ``least`` the lowest E; ``braking_mps2`` the mean deceleration from brake point to
     release; ``rolls_in`` says that the slowing ends on neither pedal; ``own_dips`` counts
     the dips of the throttle that the other lap does not have.
     """
@@ -90,7 +92,10 @@ def anchors_of(
     before = [_before(m, w, e) for m, w, e in zip(marks, windows, ended.tolist(), strict=True)]
     brake, _, released = np.array(before).T
     braking = _mean_braking(grid, energy, brake, released)
-    full = np.array([m.full_throttle_m if m.full_throttle_m is not None else -np.inf for m in marks])
+    full = [
+        m.full_throttle_m if m.full_throttle_m is not None else _most_m(passage, *ends)
+        for m, ends in zip(marks, zip(pickup_m.tolist(), end.tolist(), strict=True), strict=True)
+    ]
     fed = np.minimum(np.maximum(full, pickup_m), end)
     columns = (ended, pickup_m, fed, least, braking, coasted > slowed)
     return tuple(
@@ -114,6 +119,16 @@ def _slowed(
     before = np.maximum(k - 1, grid.first)
     share = (bar - v[k]) / np.maximum(v[before] - v[k], 1e-9)
     return at[k] - np.where(v[before] > v[k], np.minimum(share, 1.0) * (at[k] - at[before]), 0.0), least
+
+
+def _most_m(passage: Passage, pickup_m: float, end_m: float) -> float:
+    """Where a throttle that is never full is given about the most of it, between the pick-up and the window's end."""
+    throttle = passage.throttle
+    lo, hi = throttle.time_s.searchsorted(passage.time_at(np.array([pickup_m, end_m])))
+    part = throttle.value[lo:hi]
+    if len(part) == 0:
+        return pickup_m
+    return passage.place_of(throttle.time_s[lo + int((part >= ABOUT_MOST * part.max()).argmax())])
 
 
 def _first(grid: TableGrid, mask: BoolArray) -> IntArray:

@@ -18,21 +18,68 @@ if TYPE_CHECKING:
 
 # A throttle that comes back later than this was lifted for something else.
 BACK_S = 1.2
+# Two laps that come off for the road do so within this of each other,
+NEAR_M = 10.0
+SHIFTS_M = np.arange(-NEAR_M, NEAR_M + 0.5, 1.0)
+# And one leaves no more of the other's than this share. More is a foot of its own: the limit of grip cuts
+# back a little, who hesitates comes off altogether.
+LEAST_OWN = 0.3
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Dip:
-    """The throttle comes off between two places by ``depth`` of its span, and comes back."""
+    """The throttle comes off and comes back: places (m,), metres, and how far on it is there, on its span, (m,)."""
 
-    start_m: float
-    end_m: float
-    depth: float
+    at_m: FloatArray
+    value: FloatArray
+
+    @property
+    def start_m(self) -> float:
+        """Where it comes off."""
+        return float(self.at_m[0])
+
+    @property
+    def end_m(self) -> float:
+        """Where it has come back."""
+        return float(self.at_m[-1])
+
+    @property
+    def below(self) -> FloatArray:
+        """How far it is below where it came off, (m,)."""
+        return np.asarray(np.maximum(self.value[0] - self.value, 0.0))
+
+    def near(self, other: Dip) -> bool:
+        """Whether another dip lies within 10 m."""
+        return self.start_m < other.end_m + NEAR_M and other.start_m < self.end_m + NEAR_M
+
+    def beyond(self, other: Dip) -> float:
+        """How much of this dip another one is not, 0 to 1, wherever within 10 m it is laid on it best."""
+        others = np.interp(self.at_m[:, None] + SHIFTS_M, other.at_m, other.below, left=0.0, right=0.0)
+        return self._share(np.maximum(self.below[:, None] - others, 0.0))
+
+    def under(self, throttle: FloatArray) -> float:
+        """How much of this dip another throttle (m,) at its places is further on, as a share of the dip."""
+        return self._share(np.maximum(throttle - self.value, 0.0)[:, None])
+
+    def _share(self, part: FloatArray) -> float:
+        """The least of parts (m, k) as a share of the whole dip."""
+        parts = np.trapezoid(part, self.at_m, axis=0)
+        return float(parts.min() / max(float(np.trapezoid(self.below, self.at_m)), 1e-9))
 
 
-def same_dip(dip: Dip, other: Dip) -> bool:
-    """Whether the other lap comes off as much within 10 m of the place."""
-    near = dip.start_m < other.end_m + 10.0 and other.start_m < dip.end_m + 10.0
-    return near and other.depth > 0.5 * dip.depth
+def own_dips(dips: list[Dip], others: list[Dip], other: Passage) -> list[Dip]:
+    """The dips that the other lap does not have: each of its own stands for one of these at the most.
+
+    Who picks up earlier and must come off a little, still further on than the other, has not hesitated.
+    """
+    left, own = list(others), []
+    for dip in dips:
+        same = min((o for o in left if dip.near(o)), key=dip.beyond, default=None)
+        if same is not None and dip.beyond(same) <= LEAST_OWN:
+            left.remove(same)
+        elif dip.under(other.throttle.at(other.time_at(dip.at_m))) > LEAST_OWN:
+            own.append(dip)
+    return own
 
 
 def dips_of(passage: Passage, marks: Marks, window: Span) -> list[Dip]:
@@ -54,18 +101,18 @@ def dips_of(passage: Passage, marks: Marks, window: Span) -> list[Dip]:
             continue
         again = part[j : j + int(BACK_S / step) + 2]
         k = j + int(np.argmax(again >= 0.97 * again.max()))
-        start, back = (passage.place_of(throttle.time_s[lo + n]) for n in (i, k))
-        out.append(Dip(start, back, top - low))
+        inside = slice(i, k + 1)
+        out.append(Dip(passage.place_at(throttle.time_s[lo : hi + 1][inside]), part[inside]))
     return out
 
 
 def deficit_of(
-    at: FloatArray, energies: tuple[FloatArray, FloatArray], dips: list[Dip], fade: FloatArray
+    at: FloatArray, energies: tuple[FloatArray, FloatArray], dips: list[Dip], others: list[Dip], fade: FloatArray
 ) -> FloatArray:
     """What dips of the throttle took from E, (k,); ``energies`` (k,) of this and the other lap.
 
     Without the dip the vehicle would have gone on as before and after it, or as the other
-    lap does at that place, whichever is more.
+    lap does at that place, whichever is more; where the other comes off too, if less (``others``), as that one does.
     """
     step = float(at[1] - at[0])
     slopes = [np.gradient(e, at) for e in energies]
@@ -76,7 +123,8 @@ def deficit_of(
         if not inside.any():
             continue
         bridge = np.interp(at, [start, end], np.interp([start - 2.0, end + 2.0], at, slopes[0]))
-        lost = np.cumsum(np.where(inside, np.maximum(np.maximum(bridge, slopes[1]) - slopes[0], 0.0) * step, 0.0))
+        without = slopes[1] if any(dip.near(o) for o in others) else np.maximum(bridge, slopes[1])
+        lost = np.cumsum(np.where(inside, np.maximum(without - slopes[0], 0.0) * step, 0.0))
         after = at >= end
         if after.any():
             lost[after] *= fade[after] / fade[np.argmax(after)]

@@ -7,6 +7,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.causes.slowing import Roll
+from jete.core.causes.source import Source
+
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
@@ -28,13 +31,15 @@ class Driven:
     """Of the reference and the lap in one window.
 
     Speeds at its beginning and its end (m/s), the largest difference of them after the
-    pick-up, and the seconds on neither pedal before it.
+    pick-up, the seconds on neither pedal before it, and what rolling before the brake took
+    from E = v²/2 (m²/s²).
     """
 
     arrival_mps: tuple[float, float]
     leaving_mps: tuple[float, float]
     drive_kmh: float
     coast_s: tuple[float, float]
+    rolled_off: tuple[float, float]
 
 
 def driven_of(
@@ -48,11 +53,18 @@ def driven_of(
     speeds = [p.speed_at_scale(ends).tolist() for p in passages]
     pickups = np.maximum(*(p.each("pickup_m") for p in profiles))
     drives = _drives_kmh(passages, pickups, np.array([w.end_m for w in windows]))
-    limits = [m.throttle_on_m for m in marks[0]]
+    # What a foot does between the two pick-ups is the pick-up's.
+    limits = [
+        min((m.throttle_on_m for m in pair if m.throttle_on_m is not None), default=None)
+        for pair in zip(*marks, strict=True)
+    ]
     rolled = [_coasts_s(p, m, limits) for p, m in zip(passages, marks, strict=True)]
+    rolled_off = [Roll.of(Source.of(p)).loss[:, -1].tolist() for p in profiles]
     return [
-        Driven((ours[0], own[0]), (ours[1], own[1]), drive, coasts)
-        for ours, own, drive, coasts in zip(*speeds, drives, zip(*rolled, strict=True), strict=True)
+        Driven((ours[0], own[0]), (ours[1], own[1]), drive, coasts, lost)
+        for ours, own, drive, coasts, lost in zip(
+            *speeds, drives, zip(*rolled, strict=True), zip(*rolled_off, strict=True), strict=True
+        )
     ]
 
 
@@ -69,13 +81,13 @@ def _drives_kmh(passages: tuple[Passage, Passage], pickup_m: FloatArray, end_m: 
 
 
 def _coasts_s(passage: Passage, marks: Sequence[Marks], limits_m: Sequence[float | None]) -> list[float]:
-    """Seconds on neither pedal in each corner up to the pick-up, or to a limit where that comes first, (c,)."""
+    """Seconds on neither pedal in each corner up to the pick-up (the slow point where there is none), or to a limit where that comes first, (c,)."""
     ends = [
-        min((m for m in (own.throttle_on_m, limit) if m is not None), default=None)
+        min((m for m in (own.throttle_on_m, limit) if m is not None), default=own.slow_point_m)
         for own, limit in zip(marks, limits_m, strict=True)
     ]
     known = [(own.slowing_m, end) for own, end in zip(marks, ends, strict=True)]
-    spans = np.array([(start, end) if start is not None and end is not None else (0.0, 0.0) for start, end in known])
+    spans = np.array([(start, end) if start is not None else (0.0, 0.0) for start, end in known])
     rolled = np.interp(passage.time_at(spans), *passage.rolled_s)
     seconds: list[float] = np.maximum(rolled[:, 1] - rolled[:, 0], 0.0).tolist()
     return seconds

@@ -133,26 +133,42 @@ def braking(pair: Pair) -> Moved:
     """Mean deceleration, where both brake.
 
     Who arrives slower and brakes at the same place as ever needs less: that much of a softer
-    braking is the arrival's.
+    braking is the arrival's; and who rolled before the brake needs less too: that much is the coasting's.
     """
     own, change = (g / GRAVITY_MPS2 for g in (pair.anchors[0].braking_mps2, _harder_mps2(pair)))
-    needed = _needed_mps2(pair) / GRAVITY_MPS2
+    needs = {f: by(pair) / GRAVITY_MPS2 for f, by in ((Factor.COASTING, _rolled_mps2), (Factor.ARRIVAL, _needed_mps2))}
+    needed = sum(needs.values())
     explained = min(needed / change, 1.0) if needed * change > 0.0 else 0.0
     # One decision: harder and too early, it stands under the brake point.
-    both = all(m.brake_on_m is not None for m in pair.marks) and not _against(pair)
+    both = _both_slow(pair) and not _against(pair)
     least = LEAST_BRAKING_G + LEAST_BRAKING_SHARE * own
+    by_whom = sorted(needs, key=lambda f: -abs(needs[f]))
     return Moved(
         Kind.SOFT_BRAKING if change < 0.0 else Kind.HARD_BRAKING,
         pair.anchors[1].brake_m,
         change,
         pair.doubt.braking * own,
         really=both and abs(change) * (1.0 - explained) >= least + ARRIVAL_SHARE * abs(needed),
-        goes_with=(Factor.ARRIVAL,) if explained and abs(needed) >= least else (),
+        goes_with=tuple(f for f in by_whom if needs[f] * change > 0.0 and abs(needs[f]) >= least),
     )
+
+
+def _both_slow(pair: Pair) -> bool:
+    """Whether both slow, and one of them at least by the brake: who only rolls where the other brakes slows softly."""
+    braked = [m.brake_on_m is not None for m in pair.marks]
+    return any(braked) and all(m.slowing_m is not None for m in pair.marks)
 
 
 def _harder_mps2(pair: Pair) -> float:
     return pair.anchors[1].braking_mps2 - pair.anchors[0].braking_mps2
+
+
+def _rolled_mps2(pair: Pair) -> float:
+    """How much harder the lap must brake only because it rolled for less before the brake; softer for more, 0 for as long a roll."""
+    if not coasting(pair).really:
+        return 0.0
+    reference, lap = pair.driven.rolled_off
+    return (reference - lap) / max(pair.anchors[1].slowed_m - pair.anchors[1].brake_m, LEAST_STRETCH_M)
 
 
 def _needed_mps2(pair: Pair) -> float:

@@ -21,7 +21,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.causes.anchors import Anchors, anchors_of
-from jete.core.causes.dips import Dip, deficit_of, dips_of, same_dip
+from jete.core.causes.dips import Dip, deficit_of, dips_of, own_dips
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -98,7 +98,10 @@ def profiles_of(
         _slowed_like(alone[1], alone[0], marks[1], marks[0]),
     ]
     dips = [[dips_of(p, a, w) for a, w in zip(m, windows, strict=True)] for p, m in zip(passages, marks, strict=True)]
-    return _without_dips(plain[0], plain[1], *dips), _without_dips(plain[1], plain[0], *dips[::-1])
+    own = [
+        [own_dips(a, b, passages[1 - k]) for a, b in zip(dips[k], dips[1 - k], strict=True)] for k in range(len(dips))
+    ]
+    return _without_dips(plain[0], plain[1], own[0], dips[1]), _without_dips(plain[1], plain[0], own[1], dips[0])
 
 
 def _waits_from(own: Sequence[Marks], theirs: Sequence[Marks]) -> FloatArray:
@@ -132,9 +135,8 @@ def _slowed_like(profile: Profile, other: Profile, own: Sequence[Marks], theirs:
     return replace(profile, anchors=tuple(anchors))
 
 
-def _without_dips(profile: Profile, other: Profile, dips: list[list[Dip]], theirs: list[list[Dip]]) -> Profile:
-    """A profile with those dips of the throttle taken out that the other lap does not have."""
-    own = [[d for d in a if not any(same_dip(d, t) for t in b)] for a, b in zip(dips, theirs, strict=True)]
+def _without_dips(profile: Profile, other: Profile, own: list[list[Dip]], theirs: list[list[Dip]]) -> Profile:
+    """A profile with its own dips of the throttle taken out, (c,); ``theirs`` are all of the other lap, (c,)."""
     if not any(own):
         return profile
     deficit = np.zeros_like(profile.energy)
@@ -142,7 +144,7 @@ def _without_dips(profile: Profile, other: Profile, dips: list[list[Dip]], their
         if found:
             part = profile.grid.part(corner)
             energies = (profile.energy[part], other.energy[part])
-            deficit[part] = deficit_of(profile.grid.at_m[part], energies, found, profile.fade[part])
+            deficit[part] = deficit_of(profile.grid.at_m[part], energies, found, theirs[corner], profile.fade[part])
     anchors = tuple(replace(a, own_dips=len(d)) for a, d in zip(profile.anchors, own, strict=True))
     return replace(profile, energy=profile.energy + deficit, deficit=deficit, anchors=anchors)
 

@@ -108,8 +108,11 @@ def _events(passage: Passage, zone: Zone, brakes: list[Spell]) -> _Events:
     chain = chain_of(passage, zone, brakes)
     on_s, off_s, peak = brake_marks(passage.brake, chain)
     lift_s = lift(passage, zone, on_s)
-    begins = drive_from(passage, zone, with_later(passage, zone, chain, brakes), lift_s)
-    pick_s, full_s = drive(passage, zone, begins)
+    later = with_later(passage, zone, chain, brakes)
+    pick_s, full_s = drive(passage, zone, drive_from(passage, zone, later, lift_s))
+    if pick_s is None and len(later) > len(chain):
+        # The later brake was for what comes next: nobody drove on after it.
+        pick_s, full_s = drive(passage, zone, drive_from(passage, zone, chain, lift_s))
     *ends, least = valley(passage, zone.slow_s)
     known = (on_s, off_s, lift_s, turn_in(passage, zone), pick_s, full_s)
     rolled_s = coasting_s(passage, lift_s if lift_s is not None else on_s, pick_s)

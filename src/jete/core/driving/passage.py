@@ -19,6 +19,8 @@ from jete.core.numeric.runs import true_runs
 COARSE_S = 0.4
 # A throttle that balances the vehicle is judged over this;
 BALANCE_REACH_S = 0.08
+# What speed it gains, over this. Less shows the noise of the speed.
+BALANCE_GAIN_S = 0.16
 # It gains less speed than this,
 BALANCE_MPS2 = 0.6
 # Or than so many standard deviations where speed was not logged,
@@ -27,6 +29,8 @@ BALANCE_SIGMAS = 1.5
 BALANCE_RATE = 0.4
 # And is not as far down as this. Wider bounds move the pick-up later.
 BALANCE_MOST = 0.75
+# A level that is held for less is a step on the way: a foot that steps on it, and then feeds.
+BALANCE_HOLD_S = 0.12
 
 
 @dataclass(frozen=True, eq=False)
@@ -80,11 +84,14 @@ class Passage:
     def idle_runs(self) -> tuple[IntArray, IntArray]:
         """Runs of throttle samples at rest, or holding a level by which the vehicle does not gain speed: first and last of each, (k,)."""
         throttle = self.throttle
-        a = np.interp(throttle.time_s, self.motion.time_s, acceleration_mps2(self.motion, BALANCE_REACH_S))
+        a = np.interp(throttle.time_s, self.motion.time_s, acceleration_mps2(self.motion, BALANCE_GAIN_S))
         steady = np.abs(slope_per_s(throttle, BALANCE_REACH_S)) < BALANCE_RATE
         most = BALANCE_MPS2 + BALANCE_SIGMAS * self.motion.sigmas.acceleration_mps2
-        balancing = steady & (a < most) & (throttle.value < BALANCE_MOST)
-        return true_runs(throttle.at_rest() | balancing)
+        rest, balancing = throttle.at_rest(), steady & (a < most) & (throttle.value < BALANCE_MOST)
+        first, last = true_runs(rest | balancing)
+        rested = np.concatenate([[0], np.cumsum(rest)])
+        held = (rested[last + 1] > rested[first]) | (last - first + 1 >= BALANCE_HOLD_S / throttle.step_s)
+        return first[held], last[held]
 
     @cached_property
     def full_runs(self) -> tuple[IntArray, IntArray]:

@@ -1,7 +1,7 @@
 """Why a lap was slower, or faster, out of a corner or in its middle, where a channel shows it.
 
 Out of it: the rear slid, the front pushed, a shift at another engine speed, less throttle.  In its middle: the front
-pushed, or the line was tighter or wider.  That the front pushes is seen by the wheel: more of it for no more bend
+pushed, or the line was tighter or wider.  Into it: one of both only rolled.  That the front pushes is seen by the wheel: more of it for no more bend
 (Milliken & Milliken 1995, Race Car Vehicle Dynamics, § 5.3, on the steer angle that a bend asks for).
 """
 
@@ -59,6 +59,14 @@ def exit_reason(
     if fed[0] is not None and fed[1] is not None and (fed[0] - fed[1] if slow else fed[1] - fed[0]) >= FED_SHARE:
         return "fed the throttle more slowly" if slow else "fed the throttle faster"
     return None
+
+
+def braking_reason(marks: tuple[Marks, Marks]) -> str | None:
+    """Why a lap slowed softer or harder where one of both (reference, lap) has not braked at all; None where both have."""
+    reference, lap = (m.brake_on_m is not None for m in marks)
+    if reference and not lap:
+        return "only rolled"
+    return "where the reference only rolls" if lap and not reference else None
 
 
 def middle_reason(

@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 FULL_HOLD_S = 0.4
 # 0.9 km/h: a leg of the throttle that gains less does not drive on.
 DRIVEN_MPS = 0.25
+# Less throttle than this only balances the vehicle, and leaves nothing to lift from.
+LIFTED_FROM = 0.3
 # A shorter rest is a gear shift or a sample.
 IDLE_S = 0.05
 # A level is read over so long before the end of an idle run, and what a rise starts from over the last of it.
@@ -29,19 +31,37 @@ BASE_S = 0.12
 
 
 def lift(passage: Passage, zone: Zone, brake_on_s: float | None) -> float | None:
-    """Where the throttle last leaves full before the brake point or the slow point."""
+    """Where the throttle last leaves full before the brake point or the slow point; the most it was given, where it never was full."""
     throttle = passage.throttle
     until = brake_on_s + 0.1 if brake_on_s is not None else zone.slow_s
     t = throttle.time_s
     lo, hi = t.searchsorted([zone.previous_s - 0.2, until])
     full = (throttle.value[lo:hi] > THROTTLE_FULL).nonzero()[0]
-    if full.size == 0 or lo + full[-1] >= len(t) - 2:
+    if full.size == 0:
+        return None if brake_on_s is None else _lift_from_less(throttle, int(lo), int(hi))
+    if lo + full[-1] >= len(t) - 2:
         return None
     below = int(lo + full[-1]) + 1
     fall = 1.0 - throttle.value[lo : int(t.searchsorted(zone.slow_s)) + 2]
     if brake_on_s is None and fall[below - lo :].max(initial=0.0) < DIP:
         return None
     return rise_begins(t[lo:], 1.0 - throttle.value[lo : below + 60], below - int(lo), 0.0, throttle.noise)
+
+
+def _lift_from_less(throttle: Pedal, lo: int, hi: int) -> float | None:
+    """Where a throttle that was never full begins its last fall among samples ``lo`` to ``hi``.
+
+    On a short straight the foot is still feeding when it must come off.
+    """
+    part = throttle.value[lo:hi]
+    if len(part) < 3:
+        return None
+    (first, top), (_, end) = swings(part, throttle.least_dip)[-2:]
+    if first == 0 or top < LIFTED_FROM or end > top - throttle.least_dip:
+        return None
+    inside = first + int((part[first:] < top - 0.6 * throttle.least_dip).argmax())
+    value = throttle.value[lo : hi + 2]
+    return rise_begins(throttle.time_s[lo:], 1.0 - value, inside, 1.0 - top, throttle.noise)
 
 
 def drive_from(passage: Passage, zone: Zone, chain: list[Spell], lift_s: float | None) -> float:
@@ -87,6 +107,9 @@ def _first_drive(passage: Passage, lo: int, hi: int) -> tuple[float | None, int]
         inside = b + int((leg > level + 0.6 * DIP).argmax())
         near = value[max(a, b - base_samples) : max(b, a + 1)]
         base = median(near.tolist()) if len(near) else level
+        # A foot that comes off the balancing throttle before it drives on begins its rise down there.
+        lowest = float(value[b : inside + 1].min())
+        base = lowest if lowest < base - 0.6 * DIP else base
         return rise_begins(t[lo:], value[lo:], inside - lo, base, throttle.noise), inside
     return None, hi
 
