@@ -32,6 +32,9 @@ HELD = (Factor.BRAKE_POINT, Factor.SLOWEST, Factor.PICKUP)
 DRIVEN = (*HELD, Factor.DIPS, Factor.DRIVE)
 # That of 2 m/s: a hybrid never stands still.
 LEAST_ENERGY = 2.0
+# A slowing is about over at a speed 4 % above its lowest: what a vehicle that is held there loses later says
+# nothing of when.
+ABOUT_SLOWED = 1.04**2
 # A hybrid is never slower than half the lowest E of both laps within this.
 FLOOR_REACH_M = 30.0
 # A foot feeds the throttle for about so long; until then the drive is of the lap that picks up.
@@ -90,16 +93,24 @@ class Hybrids:
         """
         comparable = self._comparable_m()
         shift = comparable[1] - comparable[0]
-        end = self._sources[1].slowed_m - self._sources[0].slowed_m
+        ends = [s.profile.falls_to_m(self._about * s.least) for s in self._sources]
+        end = ends[1] - ends[0]
         return np.where(shift * end > 0.0, np.sign(shift) * np.minimum(np.abs(shift), np.abs(end)), 0.0)
+
+    @cached_property
+    def _about(self) -> FloatArray:
+        """At what share of its lowest E a slowing is about over, (c,); at all of it where a lap rolls in and slows to the end."""
+        return np.where(np.maximum(*(s.rolls_in for s in self._sources)) > 0.0, 1.0, ABOUT_SLOWED)
 
     def _comparable_m(self) -> FloatArray:
         """Where each lap has slowed to what both reach, (2, c)."""
         out = np.array([s.slowed_m for s in self._sources])
         for k, (low, high) in enumerate((self._sources, self._sources[::-1])):
-            level = np.where(low.rolls_in, high.least, high.driven_at(high.slowed_m, high.all))
+            ended = np.where(low.rolls_in, high.least, high.driven_at(high.slowed_m, high.all))
+            level = np.maximum(ended, self._about * high.least)
             slower = low.least < high.least if k == 0 else low.least <= high.least
-            out[k] = np.where(slower, low.profile.falls_to_m(level), low.slowed_m)
+            slowed = low.profile.falls_to_m(self._about * low.least)
+            out[k] = np.where(slower, low.profile.falls_to_m(level), slowed)
         return out
 
     @cached_property
