@@ -18,12 +18,11 @@ if TYPE_CHECKING:
 
 # A throttle that comes back later than this was lifted for something else.
 BACK_S = 1.2
-# Two laps that come off for the road do so within this of each other,
+# Two laps that come off for the road do so within this of each other;
 NEAR_M = 10.0
-SHIFTS_M = np.arange(-NEAR_M, NEAR_M + 0.5, 1.0)
-# And one leaves no more of the other's than this share. More is a foot of its own: the limit of grip cuts
-# back a little, who hesitates comes off altogether.
+# And one is less on the throttle there than the other by less than this share of its dip.
 LEAST_OWN = 0.3
+STEP_M = 0.5
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,34 +51,26 @@ class Dip:
         """Whether another dip lies within 10 m."""
         return self.start_m < other.end_m + NEAR_M and other.start_m < self.end_m + NEAR_M
 
-    def beyond(self, other: Dip) -> float:
-        """How much of this dip another one is not, 0 to 1, wherever within 10 m it is laid on it best."""
-        others = np.interp(self.at_m[:, None] + SHIFTS_M, other.at_m, other.below, left=0.0, right=0.0)
-        return self._share(np.maximum(self.below[:, None] - others, 0.0))
-
-    def under(self, throttle: FloatArray) -> float:
-        """How much of this dip another throttle (m,) at its places is further on, as a share of the dip."""
-        return self._share(np.maximum(throttle - self.value, 0.0)[:, None])
-
-    def _share(self, part: FloatArray) -> float:
-        """The least of parts (m, k) as a share of the whole dip."""
-        parts = np.trapezoid(part, self.at_m, axis=0)
-        return float(parts.min() / max(float(np.trapezoid(self.below, self.at_m)), 1e-9))
+    @property
+    def area_m(self) -> float:
+        """How far it is below times how long that lasts, metres of the whole span."""
+        return max(float(np.trapezoid(self.below, self.at_m)), 1e-9)
 
 
-def own_dips(dips: list[Dip], others: list[Dip], other: Passage) -> list[Dip]:
-    """The dips that the other lap does not have: each of its own stands for one of these at the most.
+def own_dips(dips: list[Dip], others: list[Dip], own: Passage, other: Passage) -> list[Dip]:
+    """The dips by which a lap is less on the throttle than the other, over the road of these and of the other's near them.
 
-    Who picks up earlier and must come off a little, still further on than the other, has not hesitated.
+    Two that come off alike a few metres apart are so equally.  Who picks up earlier and must come off a little is still
+    further on; who comes off altogether where the limit of grip cuts the other back a little is less.
     """
-    left, own = list(others), []
+    found = []
     for dip in dips:
-        same = min((o for o in left if dip.near(o)), key=dip.beyond, default=None)
-        if same is not None and dip.beyond(same) <= LEAST_OWN:
-            left.remove(same)
-        elif dip.under(other.throttle.at(other.time_at(dip.at_m))) > LEAST_OWN:
-            own.append(dip)
-    return own
+        near = [dip, *(o for o in others if dip.near(o))]
+        places = np.arange(min(d.start_m for d in near), max(d.end_m for d in near), STEP_M)
+        ours, theirs = (p.throttle.at(p.time_at(places)) for p in (own, other))
+        if STEP_M * float(np.sum(theirs - ours)) > LEAST_OWN * dip.area_m:
+            found.append(dip)
+    return found
 
 
 def dips_of(passage: Passage, marks: Marks, window: Span) -> list[Dip]:

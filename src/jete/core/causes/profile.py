@@ -99,7 +99,8 @@ def profiles_of(
     ]
     dips = [[dips_of(p, a, w) for a, w in zip(m, windows, strict=True)] for p, m in zip(passages, marks, strict=True)]
     own = [
-        [own_dips(a, b, passages[1 - k]) for a, b in zip(dips[k], dips[1 - k], strict=True)] for k in range(len(dips))
+        [own_dips(a, b, passages[k], passages[1 - k]) for a, b in zip(dips[k], dips[1 - k], strict=True)]
+        for k in range(len(dips))
     ]
     return _without_dips(plain[0], plain[1], own[0], dips[1]), _without_dips(plain[1], plain[0], own[1], dips[0])
 
