@@ -7,7 +7,7 @@ was not logged has the doubt of the smoother it came from.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import hypot, inf
+from math import hypot, inf, sqrt
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -32,6 +32,8 @@ if TYPE_CHECKING:
 MARK_SHARE = 0.15
 # How well an edge of an inferred pedal is seen, as a share of what blurs the acceleration.
 BLUR_SHARES = {"brake": 0.06, "throttle": 0.4}
+# A vehicle is about slowest for so long.
+SLOWEST_LASTS_S = 1.0
 # A relative error of a shorter braking says nothing.
 SHORTEST_SLOWING_M = 5.0
 
@@ -87,7 +89,7 @@ def doubts_of(
     edge_s = brake_step_m / road.pace_at(brake)
     braked = _deceleration(road, (brake, slowed), brake_m, inferred, corners)
     costs = dict.fromkeys(Factor, np.zeros_like(edge_s)) | {Factor.BRAKE_POINT: edge_s, Factor.BRAKING: edge_s}
-    ends = _ends_mps(passages, len(corners))
+    ends = _ends_mps(passages, road, len(corners))
     coast_s = hypot(*(e for pedal in BLUR_SHARES for e in _edges_s(passages, pedal)))
     pace, gap_s = np.maximum(turn, inferred), change["window"]
     return [
@@ -130,20 +132,33 @@ def _edges_s(passages: tuple[Passage, Passage], name: str) -> list[float]:
 
 def _speeds(passages: tuple[Passage, Passage], road: Road, corners: Sequence[Corner]) -> FloatArray:
     """Relative standard deviation at each corner of a speed that was not logged, 0 for a logged one, (c,)."""
-    sigma = float(np.hypot(passages[0].motion.sigmas.speed_mps, passages[1].motion.sigmas.speed_mps))
+    sigma = hypot(*_inferred_mps(passages, road))
     return np.asarray(sigma / road.pace_at(np.array([c.apex_m for c in corners])))
 
 
-def _ends_mps(passages: tuple[Passage, Passage], count: int) -> list[tuple[float, float]]:
+def _inferred_mps(passages: tuple[Passage, Passage], road: Road) -> list[float]:
+    """Standard deviations of the speeds of both laps that were not logged, 0 for logged ones.
+
+    What the smoother leaves, and how fast positions may drift that look surer than a plain receiver is: an error of d
+    that lasts τ moves by d √(2 T/τ) within a short T.
+    """
+    out = []
+    for passage, worth in zip(passages, (road.worth, passages[1].alignment.worth), strict=True):
+        drifts = worth.unseen_m * sqrt(2.0 / (worth.unseen_s * SLOWEST_LASTS_S)) if worth is not None else 0.0
+        out.append(hypot(passage.motion.sigmas.speed_mps, drifts) if passage.motion.inferred else 0.0)
+    return out
+
+
+def _ends_mps(passages: tuple[Passage, Passage], road: Road, count: int) -> list[tuple[float, float]]:
     """Standard deviation of a difference of two speeds at both ends of each window, 0 for logged ones, (c).
 
     Where positions begin at the line, the speed there and the gap beyond it come from the same
     guess of the line: such a speed is no evidence of its own.
     """
     motions = [p.motion for p in passages]
-    inside = hypot(*(m.sigmas.speed_mps for m in motions))
+    smoothed, inside = hypot(*(m.sigmas.speed_mps for m in motions)), hypot(*_inferred_mps(passages, road))
     first, last = (hypot(*(m.end_sigmas[side].speed_mps for m in motions)) for side in (0, 1))
-    first = inf if first > inside else first
+    first, last = inf if first > smoothed else inside, sqrt(last**2 + inside**2 - smoothed**2)
     return list(zip([first, *[inside] * (count - 1)], [*[inside] * (count - 1), last], strict=True))
 
 
