@@ -211,7 +211,8 @@ def page(columns: dict[str, dict[str, str]], seeds: range) -> str:
         "laps of a driver with feet (`jete.simulate.feet`): pedals pressed first and the speed from them, ramps, trails,\n"
         "waits and feeds of random shape. One pair has up to four single faults, one feet that wait 6 to 12 m while rolling,\n"
         "one trades (two faults at one corner, one lost and one gained), one none. Truth is the lap driven again without each\n"
-        "fault. A claim is right that has the fault's kind and at least 0.6 of its cost, or tells what an earlier fault left.\n"
+        "fault; a braking that came out as something else than was meant is left out. A claim is right that has the fault's\n"
+        "kind and at least 0.6 of its cost, or tells what an earlier fault left.\n"
         "The confidence was calibrated on other seeds (500 to 534). Made by `make accuracy`.\n\n" + head + rows
     )
 

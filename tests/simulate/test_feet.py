@@ -63,3 +63,13 @@ def test_a_trade_has_both_sides_at_one_corner() -> None:
     corners = [f.fault.corner for f in faults]
     assert corners
     assert all(corners.count(c) == 2 for c in corners)
+
+
+def test_a_harder_braking_that_the_grip_did_not_give_is_no_truth() -> None:
+    """Drawn to brake 10 m later and be slow where the reference is; slow 38 m later, he braked later."""
+    trial = draw_feet_trial(4016)
+    assert "hard_braking" not in {f.fault.kind for f in trial.faults}
+    there = next(c for c in trial.circuit.corners if c.number == 2)
+    places = np.linspace(there.start_m - 60.0, there.end_m, 20)
+    times = [np.diff(t.time_at_s(1, places)) for t in (trial.reference_trace, trial.lap_trace)]
+    assert times[0] == pytest.approx(times[1], abs=1e-6)

@@ -1,6 +1,7 @@
 """Pairs of logs of a driver with feet: faults of any shape, feet that wait, and trades of two techniques.
 
-Made apart from what the method assumes; truth is a lap driven again without each fault.
+Made apart from what the method assumes; truth is a lap driven again without each fault.  A braking that came out as
+something else than was meant is no truth, and left out.
 """
 
 from __future__ import annotations
@@ -39,6 +40,12 @@ SIZES = {
 # Lost on the way in and gained on the way out, and the reverse.
 TRADES = (("early_braking", "early_throttle"), ("overslowing", "early_throttle"), ("late_braking", "late_throttle"), ("more_speed", "waiting_foot"), ("late_braking", "waiting_foot"), ("more_speed", "late_throttle"))  # fmt: skip
 BRAKED = ("early_braking", "late_braking", "soft_braking", "hard_braking")
+# A braking's end may lie this share of what its brake point moved by from where it was meant to.
+AS_MEANT = 0.25
+# A vehicle has slowed when it is within this of its lowest speed.
+SLOWED_MPS = 0.5
+# Those that move the whole of it, and to which side.
+WHOLE = {"early_braking": -1.0, "late_braking": 1.0}
 # A corner has so much road between the pick-up before it and its brake point.
 FREE_M = 80.0
 # What the program should call a fault.
@@ -60,13 +67,38 @@ def draw_feet_trial(seed: int, settings: LoggerSettings | None = None, made: Mad
         return drive_with_feet(circuit, vehicle, seed, these, level)
 
     reference = driven(())
-    chosen = _draw(reference, rng, seed, made, count)
-    lap = driven(chosen)
+    drawn = _draw(reference, rng, seed, made, count)
+    lap = driven(drawn)
+    otherwise = {f.corner for f in drawn if f.kind in BRAKED and not _as_meant(reference, lap, f)}
+    chosen = tuple(f for f in drawn if f.corner not in otherwise)
+    lap = driven(chosen) if otherwise else lap
     true = tuple(TrueFault(f, lap, driven(tuple(g for g in chosen if g is not f))) for f in chosen)
     lines = [draw_line(circuit, 1000 * seed + k, 1.2) for k in (1, 2)]
     scales = [float(rng.uniform(0.99, 1.01)) for _ in range(2)]
     logs = recorded((reference, lap), lines, scales, settings, seed)
     return Trial(seed, circuit, logs[0], logs[1], reference, lap, lines[0], lines[1], scales[0], true)
+
+
+def _as_meant(reference: Trace, lap: Trace, fault: Fault) -> bool:
+    """Whether a braking came out as it was meant: the whole of it moved at least about as far, or it ended where the reference's does.
+
+    Who brakes later and harder to be slow at the same place may not find the grip for it, and is slow later: what was
+    meant as harder braking is then later braking.
+    """
+    ended = [_slowed_m(t, fault.corner) for t in (reference, lap)]
+    moved = ended[1] - ended[0]
+    if fault.kind in WHOLE:
+        return moved * WHOLE[fault.kind] >= (1.0 - AS_MEANT) * fault.size
+    return abs(moved) <= AS_MEANT * fault.size
+
+
+def _slowed_m(trace: Trace, corner: int) -> float:
+    """The station at which lap 1 first comes within 0.5 m/s of its lowest speed at a corner."""
+    true = next(c for c in trace.corners if (c.lap, c.corner) == (1, corner))
+    assert true.brake_on_m is not None
+    inside = np.searchsorted(trace.station_m, trace.circuit.length_m + np.array([true.brake_on_m, true.throttle_on_m]))
+    speed = trace.speed_mps[inside[0] : inside[1] + 1]
+    return float(trace.station_m[inside[0] + int(np.argmax(speed <= speed.min() + SLOWED_MPS))])
 
 
 def _draw(reference: Trace, rng: np.random.Generator, seed: int, made: Made, count: int) -> tuple[Fault, ...]:

@@ -106,11 +106,7 @@ class _Samples:
 
     def curvature(self) -> FloatArray:
         """Curvature of the path: the road's and the line's own."""
-        circuit = self.trace.circuit
-        step = circuit.length_m / len(circuit.station_m)
-        n = self.line.offset_m
-        bend = (np.roll(n, -1) - 2 * n + np.roll(n, 1)) / step**2
-        return self.along_line(circuit.curvature_1pm / np.maximum(1.0 - circuit.curvature_1pm * n, 0.2) + bend)
+        return self.along_line(self.line.curvature_1pm())
 
 
 def _channel(name: str, s: _Samples, settings: LoggerSettings, rng: np.random.Generator) -> Channel:
@@ -127,9 +123,7 @@ def _distance(s: _Samples, settings: LoggerSettings) -> tuple[FloatArray, float,
     circuit = s.trace.circuit
     lap = np.floor(s.station() / circuit.length_m)
     grid = np.append(circuit.station_m, circuit.length_m)
-    rate = s.line.length_rate()
-    along = np.concatenate([[0.0], np.cumsum(0.5 * (rate + np.roll(rate, -1)))]) * circuit.length_m / len(rate)
-    own = np.interp(s.station() - lap * circuit.length_m, grid, along)
+    own = np.interp(s.station() - lap * circuit.length_m, grid, s.line.along_m())
     return own * settings.odometer_scale, 0.0, "m"
 
 

@@ -68,10 +68,8 @@ class Trial:
 
     def axis_m(self, station_m: FloatArray | float) -> FloatArray:
         """The reference log's own distance at stations of the road."""
-        rate = self.reference_line.length_rate()
-        along = np.concatenate([[0.0], np.cumsum(0.5 * (rate + np.roll(rate, -1)))]) * self.circuit.length_m / len(rate)
         grid = np.append(self.circuit.station_m, self.circuit.length_m)
-        return np.asarray(np.interp(station_m, grid, along) * self.reference_scale)
+        return np.asarray(np.interp(station_m, grid, self.reference_line.along_m()) * self.reference_scale)
 
     def station_m(self, axis_m: FloatArray | float) -> FloatArray:
         """Stations of the road at places of the reference log's own distance."""
