@@ -206,4 +206,4 @@ def reason_of(finding: Finding, loss: CornerLoss, passages: tuple[Passage, Passa
     if finding.kind not in (Kind.SLOW_EXIT, Kind.FAST_EXIT):
         return None
     how = (technique_of(passages[0], loss.corner, marks[0]), technique_of(passages[1], loss.corner, marks[1]))
-    return exit_reason(passages, marks, how, slow=finding.kind is Kind.SLOW_EXIT)
+    return exit_reason(passages, loss.corner, marks, how, slow=finding.kind is Kind.SLOW_EXIT)

@@ -116,7 +116,7 @@ def as_road(line: Line) -> Circuit:
     c, along = line.circuit, line.along_m()
     length = float(along[-1])
     count = round(length / STEP_M)
-    station = np.arange(count) * (length / count)
+    station = np.asarray(np.arange(count) * (length / count), dtype=np.float64)
     grid = np.append(c.station_m, c.length_m)
     centre = np.interp(station, along, grid)
     x, y = line.places(centre)
@@ -140,10 +140,8 @@ def on_centre(trace: Trace, line: Line) -> Trace:
         return np.asarray(lap * c.length_m + np.interp(np.asarray(place_m) - lap * own, along, grid))
 
     def told(true: TrueCorner) -> TrueCorner:
-        brake, slow, pickup = (
-            None if m is None else float(back(m)) for m in (true.brake_on_m, true.slow_point_m, true.throttle_on_m)
-        )
-        assert slow is not None
+        slow, pickup = back(np.array([true.slow_point_m, true.throttle_on_m])).tolist()
+        brake = None if true.brake_on_m is None else float(back(true.brake_on_m))
         return replace(true, brake_on_m=brake, slow_point_m=slow, throttle_on_m=pickup)
 
     station = back(trace.station_m)

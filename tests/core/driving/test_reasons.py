@@ -5,21 +5,28 @@ from __future__ import annotations
 from types import SimpleNamespace
 
 import numpy as np
+import pytest
 
 from jete.core.driving.reasons import braking_reason, exit_reason, middle_reason
 from jete.core.log.lap import Channel
 
 TIME = np.arange(0.0, 10.0, 0.02)
 MARKS = SimpleNamespace(throttle_on_m=20.0, full_throttle_m=45.0, turn_in_m=5.0, slow_point_m=18.0)
-CORNER = SimpleNamespace(start_m=5.0, end_m=50.0)
+CORNER = SimpleNamespace(start_m=5.0, end_m=50.0, direction="right")
 
 
 def passage(
-    shift_rpm: float = 7000.0, feed_s: float = 0.5, wheel: float = 1.0, bend: float = 1.0, before_s: float = 10.0
+    shift_rpm: float = 7000.0,
+    feed_s: float = 0.5,
+    wheel: float = 1.0,
+    bend: float = 1.0,
+    before_s: float = 10.0,
+    inside_m: tuple[float, float] = (0.0, 0.0),
 ) -> SimpleNamespace:
     """At 10 m/s: turns from 0.5 s to 5 s, picks up at 2 s, feeds to full, shifts up once at 5 s.
 
-    ``wheel`` and ``bend`` are how much more it steers and turns until ``before_s``.
+    ``wheel`` and ``bend`` are how much more it steers and turns until ``before_s``; its line goes from ``inside_m``
+    further in than the reference's at the corner's start to as much at its end.
     """
     turning = np.where((TIME > 0.5) & (TIME < 5.0), 1.0, 0.0)
     more = np.less(TIME, before_s)
@@ -35,12 +42,13 @@ def passage(
     return SimpleNamespace(
         lap=SimpleNamespace(get=channels.get), throttle=pedal, time_of=lambda m: m / 10.0, time_at=lambda m: m / 10.0,
         centred_steering=steering, motion=motion,
+        alignment=SimpleNamespace(place_m=np.array([5.0, 50.0]), offset_m=-np.array(inside_m)),
     )  # fmt: skip
 
 
 def told(lap: SimpleNamespace, countersteer_s: float = 0.0, *, slow: bool = True) -> str | None:
     how = (SimpleNamespace(countersteer_s=0.0), SimpleNamespace(countersteer_s=countersteer_s))
-    return exit_reason((passage(), lap), (MARKS, MARKS), how, slow=slow)  # type: ignore[arg-type]
+    return exit_reason((passage(), lap), CORNER, (MARKS, MARKS), how, slow=slow)  # type: ignore[arg-type]
 
 
 def test_the_same_exit_has_no_reason() -> None:
@@ -86,6 +94,21 @@ def test_a_front_that_pushed_before_the_pick_up_is_no_reason_of_the_exit() -> No
     early = passage(wheel=1.6, before_s=1.9)
     assert told(early) is None
     assert middle(early) == "the front pushed"
+
+
+@pytest.mark.parametrize(
+    ("inside_m", "line"),
+    [
+        ((1.0, -1.0), "an earlier apex"),
+        ((-1.0, 1.0), "a later apex"),
+        ((-0.3, 1.5), "held in at the exit"),
+        ((0.5, -0.5), None),
+        ((2.0, 2.0), None),
+    ],
+)
+def test_a_line_that_lies_further_in_at_one_end_is_told(inside_m: tuple[float, float], line: str | None) -> None:
+    assert told(passage(inside_m=inside_m)) == line
+    assert middle(passage(inside_m=inside_m)) == line
 
 
 def test_without_the_wheel_or_the_yaw_nothing_is_told() -> None:

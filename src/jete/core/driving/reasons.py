@@ -1,7 +1,8 @@
 """Why a lap was slower, or faster, out of a corner or in its middle, where a channel shows it.
 
-Out of it: the rear slid, the front pushed, a shift at another engine speed, less throttle.  In its middle: the front
-pushed, or the line was tighter or wider.  Into it: one of both only rolled.  That the front pushes is seen by the wheel: more of it for no more bend
+Out of it: the rear slid, the front pushed, a shift at another engine speed, another line, less throttle.  In its middle:
+the front pushed, or the line was another.  Into it: one of both only rolled.  A line is another where the bend of its
+tightest part differs, or where it lies: an early apex is further in at first and further out at the end.  That the front pushes is seen by the wheel: more of it for no more bend
 (Milliken & Milliken 1995, Race Car Vehicle Dynamics, § 5.3, on the steer angle that a bend asks for).
 """
 
@@ -22,6 +23,9 @@ if TYPE_CHECKING:
 PUSHED_SHARE, PUSHED_RAD = 0.15, 0.07
 # The tightest part of a bend that is tighter, or wider, by this share is another line.
 LINE_SHARE = 0.07
+# Over the first and the last two fifths of a corner a line lies further in, or out, by so much more at the one than at
+# the other: what two laps on one line differ by is a third of it, with positions that drift a half.
+FIRST, LAST, APEX_M = (0.0, 0.4), (0.6, 1.0), 0.9
 # That part of a corner; and from how many places it is told.
 TIGHTEST, PLACES = 0.7, 40
 # Slower than this yaw over speed says nothing, m/s.
@@ -37,12 +41,18 @@ FEEDING_S = 1.5
 
 
 def exit_reason(
-    passages: tuple[Passage, Passage], marks: tuple[Marks, Marks], how: tuple[Technique, Technique], *, slow: bool
+    passages: tuple[Passage, Passage],
+    corner: Corner,
+    marks: tuple[Marks, Marks],
+    how: tuple[Technique, Technique],
+    *,
+    slow: bool,
 ) -> str | None:
     """The reason of a slow (or fast) exit, in two or three words; None where no channel shows one.
 
     Args:
         passages: of the reference and of the lap.
+        corner: on the reference's axis.
         marks: of both at the corner.
         how: the technique of both there.
         slow: whether the lap was slower out.
@@ -55,6 +65,9 @@ def exit_reason(
     shifts = [_shift_rpm(p, m) for p, m in zip(passages, marks, strict=True)]
     if shifts[0] is not None and shifts[1] is not None and abs(shifts[1] / shifts[0] - 1.0) >= SHIFT_SHARE:
         return "shifted later" if shifts[1] > shifts[0] else "shifted earlier"
+    line = _apex(passages[1], corner)
+    if line is not None:
+        return line
     fed = [_fed(p, m) for p, m in zip(passages, marks, strict=True)]
     if fed[0] is not None and fed[1] is not None and (fed[0] - fed[1] if slow else fed[1] - fed[0]) >= FED_SHARE:
         return "fed the throttle more slowly" if slow else "fed the throttle faster"
@@ -84,12 +97,33 @@ def middle_reason(
     if slow and _pushed(passages, (turn_in, max(m.slow_point_m for m in marks))):
         return "the front pushed"
     tight = [_tightest_1pm(p, corner) for p in passages]
-    if tight[0] is None or tight[1] is None:
-        return None
+    apex = _apex(passages[1], corner)
+    if apex is not None or tight[0] is None or tight[1] is None:
+        return apex
     share = tight[1] / tight[0] - 1.0
     if slow and share >= LINE_SHARE:
         return "on a tighter line"
     return "on a wider line" if not slow and share <= -LINE_SHARE else None
+
+
+def _apex(lap: Passage, corner: Corner) -> str | None:
+    """Where a lap's line lies otherwise than the reference's: an early or a late apex, or held in at the exit; None where it does not, or is not seen.
+
+    By how much further in it is, on average, over the first two fifths of the corner and over the last.
+    """
+    if lap.alignment.offset_m is None:
+        return None
+    inside = 1.0 if corner.direction == "left" else -1.0
+    places = corner.start_m + np.array([FIRST, LAST]) * (corner.end_m - corner.start_m)
+    further_in = inside * np.interp(
+        np.linspace(places[:, 0], places[:, 1], PLACES), lap.alignment.place_m, lap.alignment.offset_m
+    )
+    first, last = further_in.mean(axis=0).tolist()
+    if first - last >= APEX_M:
+        return "an earlier apex"
+    if last - first >= APEX_M:
+        return "a later apex" if first < -0.5 * APEX_M else "held in at the exit"
+    return None
 
 
 def _way_out(marks: tuple[Marks, Marks]) -> tuple[float, float] | None:
