@@ -52,7 +52,7 @@ def feed_words(feed: FeedFigures) -> str:
 def steering_words(angle_deg: FloatArray, *, corrected: bool) -> str:
     """The most that is steered, and whether it was turned against the bend on the way out."""
     most = float(np.max(np.abs(angle_deg)))
-    return f"up to {most:.0f}°{', corrected on the way out (shaded)' if corrected else ''}"
+    return f"up to {most:.0f}°{', corrected (shaded)' if corrected else ''}"
 
 
 def lean_words(time_s: FloatArray, lean_deg: FloatArray) -> str:

@@ -182,7 +182,9 @@ class CornerTraces(Traces):
             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
             title,
         )
-        columns = [None if p is None else self.frame().x(self.along(p)) for p in places]
+        frame = self.frame()
+        # A turn-in may lie before the piece that is shown: its flag stands at the edge.
+        columns = [None if p is None else max(frame.x(self.along(p)), frame.left) for p in places]
         for x, role in zip(columns, ("reference", "lap"), strict=True):
             if x is not None:
                 painter.setPen(QPen(theme.color(role), 1))
