@@ -11,7 +11,7 @@ import pytest
 
 from jete.core.compare import compare
 from jete.core.errors import InputError
-from jete.core.log.lap import Lap
+from jete.core.log.lap import Lap, PositionsMade
 from jete.core.motion.split import line_of, split
 from jete.formats.reader import read_log
 from jete.library import recordings
@@ -66,6 +66,12 @@ def test_samples_beside_the_rows_keep_their_own_times(library: Library, trial: T
     back = library.log(run).channels["x"]
     inside = late.channels["x"].time_s > 0.0
     assert back.time_s[-inside.sum() :] == pytest.approx(late.channels["x"].time_s[inside])
+
+
+def test_how_positions_were_made_is_kept_though_only_the_true_fixes_are(library: Library, trial: Trial) -> None:
+    made = PositionsMade("linear", 0.2)
+    log = replace(trial.reference, positions=made)
+    assert library.log(library.run(library.add(log, split(log), "d", RunSheet()))).positions == made
 
 
 def test_the_same_content_is_known_under_another_name_and_taken_out_of_the_bin(

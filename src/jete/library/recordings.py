@@ -16,7 +16,7 @@ import numpy as np
 
 from jete.core.arrays import FloatArray
 from jete.core.errors import InputError
-from jete.core.log.lap import Channel, Log, Repair
+from jete.core.log.lap import Channel, Log, PositionsMade, Repair
 from jete.formats.arrow_table import EXACT, arrow_of, numbers_of
 from jete.formats.parquet_log import write_table
 from jete.formats.whole_file import UNFINISHED, keep
@@ -107,6 +107,7 @@ def _table_of(log: Log) -> pa.Table:
         "units": units,
         "starts": clock[::ROWS_A_GROUP].tolist(),
         "repairs": [[r.channel, r.what, r.count] for r in log.repairs],
+        "positions": [log.positions.filled, log.positions.lag_s],
     }
     return pa.table(columns).replace_schema_metadata({NOTES: json.dumps(notes, ensure_ascii=False)})
 
@@ -170,4 +171,6 @@ def _log_of(table: pa.Table, notes: dict[str, Any]) -> Log:
             times, values = times[good], values[good]  # noqa: PLW2901 - the samples that are there
         if len(values):
             channels[name] = Channel(name, notes["units"].get(name, ""), times, values)
-    return Log(notes["source"], channels, tuple(Repair(*r) for r in notes["repairs"]))
+    # Recordings of earlier days don't say how their positions were made.
+    made = PositionsMade(*notes.get("positions", ()))
+    return Log(notes["source"], channels, tuple(Repair(*r) for r in notes["repairs"]), positions=made)
