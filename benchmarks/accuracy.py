@@ -87,21 +87,25 @@ def lap_of(log: Log, line: object = None) -> Lap:
     return Lap(log, fastest(split(log, line), log.source))  # type: ignore[arg-type]
 
 
-def measure(seed: int, name: str) -> Errors:
-    """Errors of one pair with faults and one without."""
+def measured(seed: int, names: tuple[str, ...]) -> dict[str, Errors]:
+    """One pair with faults and one without, driven once and logged in each way, by the kind of data."""
+    trial, equal = draw_trial(seed, FULL), draw_trial(seed, FULL, faults=0)
+    return {n: measure(trial.logged(DATA[n]), equal.logged(DATA[n]), DATA[n]) for n in names}
+
+
+def measure(trial: Trial, equal: Trial, settings: LoggerSettings) -> Errors:
+    """Errors of one pair of logs with faults and one without."""
     out = Errors()
-    trial = draw_trial(seed, DATA[name])
     reference = lap_of(trial.reference)
     comparison = compare(reference, [lap_of(trial.lap, line_of(trial.reference))])
     _gap(out, trial, comparison)
     _corners(out, trial, comparison)
     _causes(out, trial, comparison)
-    equal = draw_trial(seed, DATA[name], faults=0)
     same = compare(lap_of(equal.reference), [lap_of(equal.lap, line_of(equal.reference))])
     out.equal = [abs(f.loss_s) for c in same.laps[0].corners for f in c.findings]
     out.by_chance = [2.0 * NORMAL.cdf(-max(CHANCE_S / max(c.sigma_s, 1e-6), BAR_SIGMAS)) for c in same.laps[0].corners]
-    if "speed" not in DATA[name].channels:
-        out.later_laps = _lap_times(trial, DATA[name])
+    if "speed" not in settings.channels:
+        out.later_laps = _lap_times(trial, settings)
     return out
 
 
@@ -253,12 +257,13 @@ def summary(e: Errors) -> dict[str, str]:
     }
 
 
-def run(pairs: int, first: int, name: str) -> Errors:
-    """Measure many pairs on all cores."""
-    total = Errors()
+def run(pairs: int, first: int, names: tuple[str, ...]) -> dict[str, Errors]:
+    """Measure many pairs on all cores, by the kind of data."""
+    total = {name: Errors() for name in names}
     with ProcessPoolExecutor() as pool:
-        for e in pool.map(measure, range(first, first + pairs), [name] * pairs):
-            total.add(e)
+        for each in pool.map(measured, range(first, first + pairs), [names] * pairs, chunksize=2):
+            for name, errors in each.items():
+                total[name].add(errors)
     return total
 
 
@@ -272,8 +277,7 @@ def main() -> None:
     parser.add_argument("--verbose", action="store_true")
     args = parser.parse_args()
     results = {}
-    for name in args.data:
-        errors = run(args.pairs, args.first, name)
+    for name, errors in run(args.pairs, args.first, tuple(args.data)).items():
         results[name] = summary(errors)
         if args.verbose:
             _details(errors)

@@ -9,7 +9,7 @@ import argparse
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING, cast, get_args
 
 import numpy as np
 from accuracy import lap_of
@@ -90,10 +90,15 @@ class Seen:
             setattr(self, name, getattr(self, name) + value)
 
 
-def measure(job: tuple[int, str, Made]) -> Seen:
-    """One pair of laps."""
-    seed, name, made = job
-    trial = draw_feet_trial(seed, DATA[name], made)
+def measured(job: tuple[int, Made]) -> dict[str, Seen]:
+    """One pair of laps, driven once and logged in each way, by the kind of data."""
+    seed, made = job
+    trial = draw_feet_trial(seed, FULL, made)
+    return {name: measure(trial.logged(settings)) for name, settings in DATA.items()}
+
+
+def measure(trial: Trial) -> Seen:
+    """One pair of logs."""
     logs = [without_lag(without_fill(log)) for log in (trial.reference, trial.lap)]
     result = compare(lap_of(logs[0]), [lap_of(logs[1], line_of(logs[0]))])
     station = np.linspace(0.0, trial.circuit.length_m, 800)
@@ -186,16 +191,16 @@ def main() -> None:
     parser.add_argument("--out", type=Path)
     args = parser.parse_args()
     seeds = range(args.first, args.first + args.pairs)
-    columns = {}
+    made = cast("tuple[Made, ...]", get_args(Made))
+    seen = {name: {m: Seen() for m in made} for name in DATA}
     with ProcessPoolExecutor(2) as pool:
-        for name in DATA:
-            by_made: dict[Made, Seen] = {}
-            for made in cast("tuple[Made, ...]", ("faults", "waits", "trades", "equal")):
-                by_made[made] = Seen()
-                for one in pool.map(measure, [(s, name, made) for s in seeds], chunksize=2):
-                    by_made[made].add(one)
-            columns[name] = column(by_made)
-            print(name, columns[name], flush=True)
+        jobs = [(s, m) for m in made for s in seeds]
+        for (_, m), each in zip(jobs, pool.map(measured, jobs, chunksize=2), strict=True):
+            for name, one in each.items():
+                seen[name][m].add(one)
+    columns = {name: column(by_made) for name, by_made in seen.items()}
+    for name, figures in columns.items():
+        print(name, figures, flush=True)
     if args.out:
         args.out.write_text(page(columns, seeds), encoding="utf-8")
 

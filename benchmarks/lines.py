@@ -9,6 +9,7 @@ import argparse
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 from accuracy import lap_of
@@ -21,6 +22,9 @@ from jete.core.log.lag import without_lag
 from jete.core.motion.split import line_of
 from jete.report.corner import reason_of
 from jete.simulate.line_trials import OTHER, draw_line_trial
+
+if TYPE_CHECKING:
+    from jete.simulate.trials import Trial
 
 KINDS = ("white", "cubics", "drifting", "filtered", "no yaw, no accelerations")
 REAL_S = 0.05
@@ -39,10 +43,14 @@ class Seen:
     usual: list[bool] = field(default_factory=list)
 
 
-def measure(job: tuple[int, str]) -> Seen:
-    """One pair of laps."""
-    seed, name = job
-    trial = draw_line_trial(seed, DATA[name])
+def measured(seed: int) -> dict[str, Seen]:
+    """One pair of laps, driven once and logged in each way, by the kind of data."""
+    trial = draw_line_trial(seed)
+    return {name: measure(trial.logged(DATA[name])) for name in KINDS}
+
+
+def measure(trial: Trial) -> Seen:
+    """One pair of logs."""
     logs = [without_lag(without_fill(log)) for log in (trial.reference, trial.lap)]
     result = compare(lap_of(logs[0]), [lap_of(logs[1], line_of(logs[0]))])
     station = np.linspace(0.0, trial.circuit.length_m, 800)
@@ -83,11 +91,10 @@ def main() -> None:
     parser.add_argument("--out", type=Path)
     args = parser.parse_args()
     seeds = range(args.first, args.first + args.pairs)
-    rows = []
     with ProcessPoolExecutor(2) as pool:
-        for name in KINDS:
-            rows.append(row(name, list(pool.map(measure, [(s, name) for s in seeds], chunksize=2))))
-            print(rows[-1], flush=True)
+        seen = list(pool.map(measured, seeds, chunksize=2))
+    rows = [row(name, [each[name] for each in seen]) for name in KINDS]
+    print("\n".join(rows))
     if args.out:
         args.out.write_text(page(rows, seeds), encoding="utf-8")
 

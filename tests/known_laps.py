@@ -78,7 +78,7 @@ def passed(fault: Fault | None, vehicle: Vehicle = CAR, channels: tuple[str, ...
     ]
     logs = [record(t, line, settings, k, (1, 2), f"{k}.csv") for k, t in enumerate(traces)]
     faults = (TrueFault(fault, traces[1], traces[0]),) if fault else ()
-    trial = Trial(5, circuit, logs[0], logs[1], traces[0], traces[1], line, line, 1.0, faults)
+    trial = Trial(5, circuit, logs[0], logs[1], traces[0], traces[1], line, line, (1.0, 1.0), faults)
     number = fault.corner if fault else 2
     apex = float(trial.axis_m(circuit.corners[number - 1].apex_m))
     return min(compare_trial(trial).laps[0].corners, key=lambda c: abs(c.corner.apex_m - apex))

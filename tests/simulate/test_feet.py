@@ -9,6 +9,7 @@ from jete.simulate.circuit import draw
 from jete.simulate.driver import Fault, Trace
 from jete.simulate.feet import drive_with_feet
 from jete.simulate.feet_trials import draw_feet_trial
+from jete.simulate.logger import LoggerSettings
 from jete.simulate.vehicle import draw_vehicle
 
 SEED = 4
@@ -73,3 +74,10 @@ def test_a_harder_braking_that_the_grip_did_not_give_is_no_truth() -> None:
     places = np.linspace(there.start_m - 60.0, there.end_m, 20)
     times = [np.diff(t.time_at_s(1, places)) for t in (trial.reference_trace, trial.lap_trace)]
     assert times[0] == pytest.approx(times[1], abs=1e-6)
+
+
+def test_laps_logged_again_are_those_that_were_drawn_for_that_logger() -> None:
+    settings = LoggerSettings(rate_hz=20.0)
+    again, drawn = draw_feet_trial(7).logged(settings), draw_feet_trial(7, settings)
+    assert again.lap.channels["speed"].value.tolist() == drawn.lap.channels["speed"].value.tolist()
+    assert again.reference.channels["x"].value.tolist() == drawn.reference.channels["x"].value.tolist()

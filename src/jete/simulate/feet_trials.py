@@ -73,10 +73,10 @@ def draw_feet_trial(seed: int, settings: LoggerSettings | None = None, made: Mad
     chosen = tuple(f for f in drawn if f.corner not in otherwise)
     lap = driven(chosen) if otherwise else lap
     true = tuple(TrueFault(f, lap, driven(tuple(g for g in chosen if g is not f))) for f in chosen)
-    lines = [draw_line(circuit, 1000 * seed + k, 1.2) for k in (1, 2)]
-    scales = [float(rng.uniform(0.99, 1.01)) for _ in range(2)]
+    lines = (draw_line(circuit, 1000 * seed + 1, 1.2), draw_line(circuit, 1000 * seed + 2, 1.2))
+    scales = float(rng.uniform(0.99, 1.01)), float(rng.uniform(0.99, 1.01))
     logs = recorded((reference, lap), lines, scales, settings, seed)
-    return Trial(seed, circuit, logs[0], logs[1], reference, lap, lines[0], lines[1], scales[0], true)
+    return Trial(seed, circuit, logs[0], logs[1], reference, lap, *lines, scales, true)
 
 
 def _as_meant(reference: Trace, lap: Trace, fault: Fault) -> bool:

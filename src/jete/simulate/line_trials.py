@@ -49,9 +49,9 @@ def draw_line_trial(seed: int, settings: LoggerSettings | None = None, count: in
         )
         for c, s in shapes.items()
     )
-    scales = [float(rng.uniform(0.99, 1.01)) for _ in range(2)]
-    logs = recorded((reference, lap), [usual, other], scales, settings, seed)
-    return Trial(seed, circuit, logs[0], logs[1], reference, lap, usual, other, scales[0], true)
+    scales = float(rng.uniform(0.99, 1.01)), float(rng.uniform(0.99, 1.01))
+    logs = recorded((reference, lap), (usual, other), scales, settings, seed)
+    return Trial(seed, circuit, logs[0], logs[1], reference, lap, usual, other, scales, true)
 
 
 def _draw(circuit: Circuit, rng: np.random.Generator, count: int) -> dict[int, Shape]:

@@ -63,8 +63,19 @@ class Trial:
     lap_trace: Trace
     reference_line: Line
     lap_line: Line
-    reference_scale: float
+    scales: tuple[float, float]
     faults: tuple[TrueFault, ...]
+
+    @property
+    def reference_scale(self) -> float:
+        """Of the reference's odometer."""
+        return self.scales[0]
+
+    def logged(self, settings: LoggerSettings) -> Trial:
+        """The same laps by another logger."""
+        traces, lines = (self.reference_trace, self.lap_trace), (self.reference_line, self.lap_line)
+        reference, lap = recorded(traces, lines, self.scales, settings, self.seed)
+        return replace(self, reference=reference, lap=lap)
 
     def axis_m(self, station_m: FloatArray | float) -> FloatArray:
         """The reference log's own distance at stations of the road."""
@@ -104,21 +115,25 @@ def draw_trial(seed: int, settings: LoggerSettings | None = None, *, faults: int
 
     lap = driven(chosen)
     true = tuple(TrueFault(f, lap, driven(tuple(g for g in chosen if g != f))) for f in chosen)
-    lines = [draw_line(circuit, 1000 * seed + k) for k in (1, 2)]
-    scales = [float(rng.uniform(0.99, 1.01)) for _ in range(2)]
+    lines = (draw_line(circuit, 1000 * seed + 1), draw_line(circuit, 1000 * seed + 2))
+    scales = float(rng.uniform(0.99, 1.01)), float(rng.uniform(0.99, 1.01))
     logs = recorded((reference, lap), lines, scales, settings, seed)
-    return Trial(seed, circuit, logs[0], logs[1], reference, lap, lines[0], lines[1], scales[0], true)
+    return Trial(seed, circuit, logs[0], logs[1], reference, lap, *lines, scales, true)
 
 
 def recorded(
-    traces: tuple[Trace, Trace], lines: list[Line], scales: list[float], settings: LoggerSettings, seed: int
-) -> list[Log]:
+    traces: tuple[Trace, Trace],
+    lines: tuple[Line, Line],
+    scales: tuple[float, float],
+    settings: LoggerSettings,
+    seed: int,
+) -> tuple[Log, Log]:
     """The logs of a reference and a lap, one whole lap each, with an odometer's scale of their own."""
-    names = ("reference.csv", "lap.csv")
-    return [
-        record(t, line, replace(settings, odometer_scale=s), 10 * seed + k, (1, 2), name)
-        for k, (t, line, s, name) in enumerate(zip(traces, lines, scales, names, strict=True))
-    ]
+
+    def log(k: int, name: str) -> Log:
+        return record(traces[k], lines[k], replace(settings, odometer_scale=scales[k]), 10 * seed + k, (1, 2), name)
+
+    return log(0, "reference.csv"), log(1, "lap.csv")
 
 
 def _draw_faults(reference: Trace, rng: np.random.Generator, count: int) -> tuple[Fault, ...]:
