@@ -12,6 +12,7 @@ from jete.core.compare import compare
 from jete.core.log.lap import Lap, Log, fastest
 from jete.core.motion.split import line_of, split
 from jete.simulate.driver import Fault, LapPlan, Style, drive
+from jete.simulate.feet_trials import Made, draw_feet_trial
 from jete.simulate.lines import draw_line
 from jete.simulate.logger import LoggerSettings, record
 from jete.simulate.trials import Trial, TrueFault, draw_trial
@@ -36,6 +37,12 @@ DEMO_PAIR = [DEMO / f"{name}-run-1.parquet" for name in ("ines-karlsby", "tomasz
 
 # Pairs of one seed are drawn once in a process.
 drawn = lru_cache(maxsize=24)(draw_trial)
+
+
+@lru_cache(maxsize=4)
+def with_feet(seed: int, made: Made) -> Trial:
+    """A pair of a driver with feet, driven once; log it anew for each logger (``logged``)."""
+    return draw_feet_trial(seed, made=made)
 
 
 def lap_of(log: Log, line: object = None) -> Lap:

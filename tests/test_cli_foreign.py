@@ -8,10 +8,9 @@ from typing import TYPE_CHECKING, Any
 import pytest
 
 from jete.cli import main
-from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.receiver import Receiver
-from known_laps import csv_text, rows_of
+from known_laps import csv_text, rows_of, with_feet
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -20,7 +19,7 @@ PHASES = ["approach", "braking", "turning", "exit", "straight"]
 
 
 def files(folder: Path, receiver: Receiver, seed: int = 603) -> list[str]:
-    trial = draw_feet_trial(seed, LoggerSettings(rate_hz=50.0, receiver=receiver), "trades")
+    trial = with_feet(seed, "trades").logged(LoggerSettings(rate_hz=50.0, receiver=receiver))
     out = []
     for log in (trial.reference, trial.lap):
         path = folder / log.source
@@ -76,7 +75,7 @@ def test_the_table_says_trades_and_positions(tmp_path: Path, capsys: pytest.Capt
 
 def test_without_positions_nothing_is_said_of_them(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     names = tuple(c for c in LoggerSettings().channels if c not in "xy")
-    trial = draw_feet_trial(603, LoggerSettings(rate_hz=25.0, channels=names), "equal")
+    trial = with_feet(603, "equal").logged(LoggerSettings(rate_hz=25.0, channels=names))
     paths = []
     for log in (trial.reference, trial.lap):
         paths.append(tmp_path / log.source)
@@ -91,7 +90,7 @@ def test_one_sample_a_second_tells_what_a_corner_cost_and_says_that_causes_can_n
     pocket = LoggerSettings(
         rate_hz=1.0, channels=("lap", "speed", "x", "y"), receiver=Receiver(fix_hz=1.0, white_m=0.3)
     )
-    trial = draw_feet_trial(603, pocket)
+    trial = with_feet(603, "trades").logged(pocket)
     paths = []
     for log in (trial.reference, trial.lap):
         paths.append(tmp_path / log.source)

@@ -60,7 +60,7 @@ def test_what_is_planned_at_one_corner_changes_nothing_before_it() -> None:
 
 
 def test_a_trade_has_both_sides_at_one_corner() -> None:
-    faults = draw_feet_trial(7, made="trades").faults
+    faults = draw_feet_trial(7, made="trades", count=2).faults
     corners = [f.fault.corner for f in faults]
     assert corners
     assert all(corners.count(c) == 2 for c in corners)
@@ -78,6 +78,6 @@ def test_a_harder_braking_that_the_grip_did_not_give_is_no_truth() -> None:
 
 def test_laps_logged_again_are_those_that_were_drawn_for_that_logger() -> None:
     settings = LoggerSettings(rate_hz=20.0)
-    again, drawn = draw_feet_trial(7).logged(settings), draw_feet_trial(7, settings)
+    again, drawn = draw_feet_trial(7, made="equal").logged(settings), draw_feet_trial(7, settings, "equal")
     assert again.lap.channels["speed"].value.tolist() == drawn.lap.channels["speed"].value.tolist()
     assert again.reference.channels["x"].value.tolist() == drawn.reference.channels["x"].value.tolist()

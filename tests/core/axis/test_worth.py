@@ -12,16 +12,16 @@ from jete.core.log.lap import Lap, fastest
 from jete.core.log.plane import origin_of
 from jete.core.motion.motion import motion_of
 from jete.core.motion.split import split
-from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.receiver import Receiver
+from known_laps import with_feet
 
 
 def fixes(seed: int, channels: tuple[str, ...] = (), **receiver: object) -> Fixes:
     settings = LoggerSettings(receiver=Receiver(**receiver))  # type: ignore[arg-type]
     if channels:
         settings = LoggerSettings(rate_hz=10.0, receiver=settings.receiver, channels=channels)
-    log = without_fill(draw_feet_trial(seed, settings, "equal").reference)
+    log = without_fill(with_feet(seed, "equal").logged(settings).reference)
     lap = Lap(log, fastest(split(log), log.source))
     found = fixes_of(lap, motion_of(lap), origin_of(log))
     assert found is not None

@@ -10,11 +10,10 @@ import pytest
 
 from jete.core.causes.result import CornerLoss
 from jete.simulate.driver import Fault, TrueCorner
-from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.logger import LoggerSettings
-from jete.simulate.trials import Trial, draw_trial
+from jete.simulate.trials import Trial
 from jete.simulate.vehicle import CAR, MOTORCYCLE
-from known_laps import compare_trial, passed
+from known_laps import compare_trial, drawn, passed, with_feet
 
 SEEDS = (41, 42, 43)
 
@@ -23,7 +22,7 @@ SEEDS = (41, 42, 43)
 def measured(
     seed: int, speed_noise_mps: float = 0.03, rate_hz: float = 100.0
 ) -> list[tuple[Trial, CornerLoss, TrueCorner]]:
-    trial = draw_trial(seed, replace(LoggerSettings(), speed_noise_mps=speed_noise_mps, rate_hz=rate_hz))
+    trial = drawn(seed).logged(replace(LoggerSettings(), speed_noise_mps=speed_noise_mps, rate_hz=rate_hz))
     truth = [c for c in trial.corners("lap") if not c.flat]
     out = []
     for loss in compare_trial(trial).laps[0].corners:
@@ -126,7 +125,7 @@ def test_without_pedals_the_brake_point_is_inferred_nearby() -> None:
 
 
 def test_a_brake_for_what_comes_next_does_not_take_the_pick_up_before_it_away() -> None:
-    trial = draw_feet_trial(3056)
+    trial = with_feet(3056, "faults")
     picked = [c.lap_marks.throttle_on_m for c in compare_trial(trial).laps[0].corners]
     true = trial.axis_m(next(c.throttle_on_m for c in trial.lap_trace.corners if (c.lap, c.corner) == (1, 2)))
     assert min(abs(p - float(true)) for p in picked if p is not None) < 2.0

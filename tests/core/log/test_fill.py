@@ -9,14 +9,14 @@ import pytest
 
 from jete.core.log.fill import true_fixes, without_fill
 from jete.core.log.lap import Log
-from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.receiver import Receiver
+from known_laps import with_feet
 
 
 def logged(rate_hz: float = 100.0, **receiver: object) -> Log:
     settings = LoggerSettings(rate_hz=rate_hz, receiver=Receiver(**receiver))  # type: ignore[arg-type]
-    return draw_feet_trial(3, settings, "equal").reference
+    return with_feet(3, "equal").logged(settings).reference
 
 
 def found(log: Log) -> tuple[str | None, float]:

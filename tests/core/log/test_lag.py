@@ -11,12 +11,17 @@ import pytest
 from jete.core.log.lag import lag_of, without_lag
 from jete.core.log.lap import Channel, Log
 from jete.simulate.logger import LoggerSettings
-from jete.simulate.trials import draw_trial
+from jete.simulate.trials import Trial, draw_trial
+
+
+@cache
+def drawn(seed: int) -> Trial:
+    return draw_trial(seed, faults=0)
 
 
 @cache
 def logged(lag_s: float) -> Log:
-    return draw_trial(61, LoggerSettings(position_lag_s=lag_s), faults=0).reference
+    return drawn(61).logged(LoggerSettings(position_lag_s=lag_s)).reference
 
 
 @pytest.mark.parametrize("true", [0.1, 0.2, 0.3])
