@@ -25,7 +25,7 @@ from jete.simulate.logger import LoggerSettings
 from jete.simulate.receiver import Receiver
 
 if TYPE_CHECKING:
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.result import Comparison, CornerLoss
     from jete.simulate.trials import Trial, TrueFault
 
 FULL = LoggerSettings()
@@ -97,12 +97,17 @@ def measured(job: tuple[int, Made]) -> dict[str, Seen]:
     return {name: measure(trial.logged(settings)) for name, settings in DATA.items()}
 
 
+def compared(trial: Trial) -> Comparison:
+    """A trial's logs as the program reads and compares them."""
+    logs = [without_lag(without_fill(log)) for log in (trial.reference, trial.lap)]
+    return compare(lap_of(logs[0]), [lap_of(logs[1], line_of(logs[0]))])
+
+
 def measure(trial: Trial) -> Seen:
     """One pair of logs."""
-    logs = [without_lag(without_fill(log)) for log in (trial.reference, trial.lap)]
-    result = compare(lap_of(logs[0]), [lap_of(logs[1], line_of(logs[0]))])
+    result = compared(trial)
     station = np.linspace(0.0, trial.circuit.length_m, 800)
-    if "distance" in logs[0].channels:
+    if "distance" in trial.reference.channels:
         axis = trial.axis_m(station)
     else:
         axis = result.reference.place_at(trial.reference_trace.time_at_s(1, station))
@@ -183,14 +188,19 @@ def fifths(claims: list[Claim]) -> str:
     )
 
 
-def main() -> None:
-    """Measure and write."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--pairs", type=int, default=40)
-    parser.add_argument("--first", type=int, default=2001)
+def asked(what: str | None, pairs: int, first: int) -> tuple[range, Path | None]:
+    """The seeds that the command line asks for, and the page to write."""
+    parser = argparse.ArgumentParser(description=what)
+    parser.add_argument("--pairs", type=int, default=pairs)
+    parser.add_argument("--first", type=int, default=first)
     parser.add_argument("--out", type=Path)
     args = parser.parse_args()
-    seeds = range(args.first, args.first + args.pairs)
+    return range(args.first, args.first + args.pairs), args.out
+
+
+def main() -> None:
+    """Measure and write."""
+    seeds, out = asked(__doc__, 40, 2001)
     made = cast("tuple[Made, ...]", get_args(Made))
     seen = {name: {m: Seen() for m in made} for name in DATA}
     with ProcessPoolExecutor(2) as pool:
@@ -201,8 +211,8 @@ def main() -> None:
     columns = {name: column(by_made) for name, by_made in seen.items()}
     for name, figures in columns.items():
         print(name, figures, flush=True)
-    if args.out:
-        args.out.write_text(page(columns, seeds), encoding="utf-8")
+    if out:
+        out.write_text(page(columns, seeds), encoding="utf-8")
 
 
 def page(columns: dict[str, dict[str, str]], seeds: range) -> str:

@@ -5,21 +5,14 @@ python benchmarks/lines.py [--pairs 100] [--first 7001] [--out docs/accuracy-lin
 
 from __future__ import annotations
 
-import argparse
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
-from accuracy import lap_of
-from feet import DATA, share
+from feet import CARRIES, DATA, REAL_S, asked, compared, share
 
 from jete.core.causes.losses import gap_at
-from jete.core.compare import compare
-from jete.core.log.fill import without_fill
-from jete.core.log.lag import without_lag
-from jete.core.motion.split import line_of
 from jete.report.corner import reason_of
 from jete.simulate.line_trials import OTHER, draw_line_trial
 
@@ -27,8 +20,6 @@ if TYPE_CHECKING:
     from jete.simulate.trials import Trial
 
 KINDS = ("white", "cubics", "drifting", "filtered", "no yaw, no accelerations")
-REAL_S = 0.05
-CARRIES = 0.6
 LINES = {"early": "an earlier apex", "late": "a later apex", "tight": "held in at the exit"}
 
 
@@ -51,8 +42,7 @@ def measured(seed: int) -> dict[str, Seen]:
 
 def measure(trial: Trial) -> Seen:
     """One pair of logs."""
-    logs = [without_lag(without_fill(log)) for log in (trial.reference, trial.lap)]
-    result = compare(lap_of(logs[0]), [lap_of(logs[1], line_of(logs[0]))])
+    result = compared(trial)
     station = np.linspace(0.0, trial.circuit.length_m, 800)
     axis, true, lap, out = trial.axis_m(station), trial.gap_s(station), result.laps[0], Seen()
     out.gap = [float(np.sqrt(np.mean((gap_at(result.reference, lap.passage, axis) - true) ** 2)))]
@@ -85,18 +75,13 @@ def row(name: str, seen: list[Seen]) -> str:
 
 def main() -> None:
     """Measure and write."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--pairs", type=int, default=100)
-    parser.add_argument("--first", type=int, default=7001)
-    parser.add_argument("--out", type=Path)
-    args = parser.parse_args()
-    seeds = range(args.first, args.first + args.pairs)
+    seeds, out = asked(__doc__, 100, 7001)
     with ProcessPoolExecutor(2) as pool:
         seen = list(pool.map(measured, seeds, chunksize=2))
     rows = [row(name, [each[name] for each in seen]) for name in KINDS]
     print("\n".join(rows))
-    if args.out:
-        args.out.write_text(page(rows, seeds), encoding="utf-8")
+    if out:
+        out.write_text(page(rows, seeds), encoding="utf-8")
 
 
 def page(rows: list[str], seeds: range) -> str:

@@ -95,9 +95,14 @@ def build(name: str, bends: list[Bend], straights_m: list[float], hills: tuple[H
     return Circuit(name, length, station, kappa, x, y, heading, _corners(bends, spans), height)
 
 
+def away_m(station_m: FloatArray, place_m: float, length_m: float) -> FloatArray:
+    """How far stations of a closed road lie past a place, the shorter way round, negative before it, (n,)."""
+    return np.asarray(np.mod(station_m - place_m + 0.5 * length_m, length_m) - 0.5 * length_m)
+
+
 def _hill(hill: Hill, station_m: FloatArray, length_m: float) -> FloatArray:
     """A bell over the closed road, (n,)."""
-    away = np.mod(station_m - hill.top_m + 0.5 * length_m, length_m) - 0.5 * length_m
+    away = away_m(station_m, hill.top_m, length_m)
     return np.asarray(hill.height_m * np.exp(-((away / hill.reach_m) ** 2)))
 
 

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from jete.simulate.circuit import STEP_M, Circuit, RoadCorner
+from jete.simulate.circuit import STEP_M, Circuit, RoadCorner, away_m
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -105,8 +105,7 @@ def _through(circuit: Circuit, corner: RoadCorner, shape: Shape) -> FloatArray:
     inside = 1.0 if corner.direction == "left" else -1.0
     out = np.zeros(len(circuit.station_m))
     for share, metres in SHAPES[shape]:
-        at = corner.start_m + share * length
-        away = np.mod(circuit.station_m - at + 0.5 * circuit.length_m, circuit.length_m) - 0.5 * circuit.length_m
+        away = away_m(circuit.station_m, corner.start_m + share * length, circuit.length_m)
         out += inside * metres * np.exp(-0.5 * (away / max(BELL_SHARE * length, LEAST_BELL_M)) ** 2)
     return out
 

@@ -7,9 +7,6 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.causes.slowing import Roll
-from jete.core.causes.source import Source
-
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
@@ -47,8 +44,9 @@ def driven_of(
     marks: tuple[Sequence[Marks], Sequence[Marks]],
     windows: Sequence[Span],
     profiles: tuple[Profile, Profile],
+    rolled_off: FloatArray,
 ) -> list[Driven]:
-    """How the reference and the lap drove each window, (c)."""
+    """How the reference and the lap drove each window, (c); ``rolled_off`` (2, c) as the hybrids have it."""
     ends = np.array([[w.start_m + END_M, w.end_m - END_M] for w in windows])
     speeds = [p.speed_at_scale(ends).tolist() for p in passages]
     pickups = np.maximum(*(p.each("pickup_m") for p in profiles))
@@ -59,11 +57,10 @@ def driven_of(
         for pair in zip(*marks, strict=True)
     ]
     rolled = [_coasts_s(p, m, limits) for p, m in zip(passages, marks, strict=True)]
-    rolled_off = [Roll.of(Source.of(p)).loss[:, -1].tolist() for p in profiles]
     return [
         Driven((ours[0], own[0]), (ours[1], own[1]), drive, coasts, lost)
         for ours, own, drive, coasts, lost in zip(
-            *speeds, drives, zip(*rolled, strict=True), zip(*rolled_off, strict=True), strict=True
+            *speeds, drives, zip(*rolled, strict=True), zip(*rolled_off.tolist(), strict=True), strict=True
         )
     ]
 
@@ -81,12 +78,11 @@ def _drives_kmh(passages: tuple[Passage, Passage], pickup_m: FloatArray, end_m: 
 
 
 def _coasts_s(passage: Passage, marks: Sequence[Marks], limits_m: Sequence[float | None]) -> list[float]:
-    """Seconds on neither pedal in each corner up to the pick-up (the slow point where there is none), or to a limit where that comes first, (c,)."""
-    ends = [
-        min((m for m in (own.throttle_on_m, limit) if m is not None), default=own.slow_point_m)
+    """Seconds on neither pedal in each corner up to a limit, the slow point where there is none, (c,)."""
+    known = [
+        (own.slowing_m, own.slow_point_m if limit is None else limit)
         for own, limit in zip(marks, limits_m, strict=True)
     ]
-    known = [(own.slowing_m, end) for own, end in zip(marks, ends, strict=True)]
     spans = np.array([(start, end) if start is not None else (0.0, 0.0) for start, end in known])
     rolled = np.interp(passage.time_at(spans), *passage.rolled_s)
     seconds: list[float] = np.maximum(rolled[:, 1] - rolled[:, 0], 0.0).tolist()

@@ -84,6 +84,15 @@ class Hybrids:
         return Source.of(self.profiles[0]), Source.of(self.profiles[1])
 
     @cached_property
+    def _rolls(self) -> tuple[Roll, Roll]:
+        return Roll.of(self._sources[0]), Roll.of(self._sources[1])
+
+    @cached_property
+    def rolled_off(self) -> FloatArray:
+        """What rolling before the brake took from E of the reference and of the lap, m²/s², (2, c)."""
+        return np.array([r.loss[:, -1] for r in self._rolls])
+
+    @cached_property
     def brake_shift_m(self) -> FloatArray:
         """How much earlier (−) or later the lap's whole slowing lies, metres, (c,).
 
@@ -207,11 +216,10 @@ class Hybrids:
         runs_on = np.array([approach(s, piece, e) for s, e in zip(self._sources, driven, strict=True)])
         runs_on = runs_on[:, None, None, None, None]
         slowing = self._slowing(piece)
-        rolls = [Roll.of(s) for s in self._sources]
+        rolls = self._rolls
         if not any(r.length_m.any() for r in rolls):
             return np.asarray(np.minimum(runs_on, slowing))
-        losses = np.array([r.loss[:, -1] for r in rolls])
-        met = crossing(piece, runs_on - losses[:, piece.of], slowing, self._both_slow_m[:, None, None, None])
+        met = crossing(piece, runs_on - self.rolled_off[:, piece.of], slowing, self._both_slow_m[:, None, None, None])
         lower = np.empty((2, *slowing.shape))
         for c, roll in enumerate(rolls):
             since = piece.d - (met[..., c, :] - roll.length_m)[..., piece.of]

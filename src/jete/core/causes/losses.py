@@ -70,7 +70,7 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     doubts = doubts_of((ours, lap), reference.road, reference.corners, windows, profiles[0].anchors)
     gaps = np.diff(gap_at(ours, lap, stretches.edges_m), axis=1)
     covariances = lap.alignment.spread.gap_covariance(stretches.edges_m, reference.road.pace_at(stretches.edges_m))
-    driven = driven_of((ours, lap), (reference.marks, theirs), windows, profiles)
+    driven = driven_of((ours, lap), (reference.marks, theirs), windows, profiles, hybrids.rolled_off)
     gains = list(zip(*(only_gains(p, cells).tolist() for p in profiles), strict=True))
     drifts = lap.alignment.method == "position" and lap.alignment.spread.drift_m >= DRIFTS_M
     corners = []
