@@ -158,7 +158,6 @@ def test_where_the_line_was_not_seen_a_speed_must_cost_more() -> None:
     slower = replace(anchored(least=185.0), doubt=replace(SURE, cost_s=dict.fromkeys(MOVED, 0.02), gap_s=0.02))
     assert found(slower, 0.12, slowest=0.12)
     assert not found(replace(slower, logged_kmh=-4.0), 0.12, slowest=0.12)
-    assert not found(replace(slower, drifts=True), 0.12, slowest=0.12)
 
 
 def test_what_the_profiles_miss_is_doubted_where_they_miss_it() -> None:

@@ -128,8 +128,14 @@ def _by_position(lap: Unplaced, fixes: Fixes, road: Road, path: Curve, scale: fl
     if sensed is None and road.worth is not None:
         unseen = float(np.hypot(fixes.worth.unseen_m, road.worth.unseen_m))
         pace = road.length_m / float(lap.motion.time_s[-1])
-        spread = replace(spread, drift_m=unseen, memory_m=fixes.worth.unseen_s * pace)
+        spread = replace(spread, drift_m=unseen, memory_m=fixes.worth.unseen_s * pace, headings=_headings(road, path))
     return Alignment("position", scale * (1.0 + found.rate), residual, spread, place, found.offset(u), fixes.worth)
+
+
+def _headings(road: Road, path: Curve) -> tuple[FloatArray, FloatArray]:
+    """Places on the axis and the direction of its path there, radians without jumps."""
+    rate = path(road.grid_m, 1)
+    return road.grid_m, np.unwrap(np.arctan2(rate[:, 1], rate[:, 0]))
 
 
 def _sensed_as_road(lap: Unplaced, u: FloatArray, road: Road) -> FloatArray | None:

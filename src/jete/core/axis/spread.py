@@ -25,7 +25,8 @@ class Spread:
     ``system`` holds the normal equations of the shift e and the offset n over ``knots``,
     their coefficients by turns; None where nothing was solved for.  ``own_m`` is the part
     of each place that has nothing to do with its neighbours, ``ends_m`` that of both ends
-    of the lap; ``drift_m`` is a part of every place that stays alike over ``memory_m`` of road.
+    of the lap; ``drift_m`` is a part of every position, on each axis, that stays alike over ``memory_m`` of road;
+    ``headings`` are places on the axis and the road's direction there, radians, (n,) both.
     """
 
     length_m: float
@@ -33,6 +34,7 @@ class Spread:
     ends_m: tuple[float, float] = (0.0, 0.0)
     drift_m: float = 0.0
     memory_m: float = 1.0
+    headings: tuple[FloatArray, FloatArray] | None = None
     knots: Knots | None = None
     system: BandedLeastSquares | None = None
 
@@ -78,11 +80,21 @@ class Spread:
         return out + by_window @ by_window.transpose(0, 2, 1)
 
     def _drifted(self, ends_m: FloatArray, speed_mps: FloatArray) -> FloatArray:
-        """Covariance of the gaps of stretches by the drift, seconds², (c, S, S): that of an Ornstein-Uhlenbeck process."""
-        apart = np.abs(ends_m[:, :, None] - ends_m[:, None, :])
-        alike = np.exp(-apart / self.memory_m) * self.drift_m**2 / (speed_mps[:, :, None] * speed_mps[:, None, :])
+        """Covariance of the gaps of stretches by the drift, seconds², (c, S, S): that of an Ornstein-Uhlenbeck process.
+
+        What a position is off by to the north is ahead on one straight and behind on the way back.
+        """
+        alike = self.drift_m**2 * np.exp(-np.abs(_differences(ends_m)) / self.memory_m)
+        if self.headings is not None:
+            alike *= np.cos(_differences(np.interp(ends_m, *self.headings)))
+        alike /= speed_mps[:, :, None] * speed_mps[:, None, :]
         return np.asarray(np.diff(np.diff(alike, axis=1), axis=2))
 
     def _own(self, at_m: FloatArray) -> FloatArray:
         start, end = self.ends_m
         return np.where(at_m <= 0.0, start, np.where(at_m >= self.length_m, end, self.own_m))
+
+
+def _differences(values: FloatArray) -> FloatArray:
+    """Of each value and each other, (c, n) to (c, n, n)."""
+    return np.asarray(values[:, :, None] - values[:, None, :])

@@ -26,7 +26,7 @@ PRICE = 10.0
 MARK_SIGMAS = 2.5
 # What each standard deviation short of that costs, squared. Higher loses small faults, lower claims unmoved marks.
 LACK_PRICE = 3.0
-# Where no position shows the line, or all that shows it may drift, a speed and what it costs come from the same guess of it: no evidence of its own.
+# Where no position shows the line, a speed and what it costs come from the same guess of it: no evidence of its own.
 UNSEEN_PRICE = 7.0
 # Errors of the model: of every share on a stretch, and of the gap there.
 SHARE_ERROR = 0.15
@@ -79,12 +79,13 @@ def findings_of(
         shares: seconds by factor on each stretch, (S,) each.
         along: the gap.
     """
-    unseen = pair.drifts or pair.logged_kmh is not None
+    unseen = pair.logged_kmh is not None
     measured = [_share(moved[f], s, unseen=unseen) for f, s in shares.items()]
     noise = along.covariance + np.diag(_model_variance(pair, shares, len(along.gap_s)))
     costs = explain(measured, along.gap_s, noise, LEAST_S)
-    factors, whole = list(shares), sum(abs(c.loss_s) for c in costs.values())
-    sure = {i: confidence(c.sure, abs(c.loss_s) / whole if whole else 0.0) for i, c in costs.items()}
+    factors, sizes = list(shares), {i: float(np.abs(c.seconds).sum()) for i, c in costs.items()}
+    whole = sum(sizes.values())
+    sure = {i: confidence(c.sure, sizes[i] / whole if whole else 0.0) for i, c in costs.items()}
     found = [_finding(moved[factors[i]], c, sure[i], along.phases) for i, c in costs.items() if sure[i] >= POSSIBLE]
     return sorted(found, key=lambda f: -abs(f.loss_s))
 

@@ -39,8 +39,6 @@ if TYPE_CHECKING:
 TRACE_M = 5.0
 # Thirds, where the circuit has no sectors of its own.
 SECTORS = 3
-# Positions of both laps that may be off by so much from corner to corner, and no sensor of rotation, show no line.
-DRIFTS_M = 0.8
 # In so many metres past the pick-up a throttle is fed.
 FED_M = 25.0
 
@@ -72,7 +70,6 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     covariances = lap.alignment.spread.gap_covariance(stretches.edges_m, reference.road.pace_at(stretches.edges_m))
     driven = driven_of((ours, lap), (reference.marks, theirs), windows, profiles, hybrids.rolled_off)
     gains = list(zip(*(only_gains(p, cells).tolist() for p in profiles), strict=True))
-    drifts = lap.alignment.method == "position" and lap.alignment.spread.drift_m >= DRIFTS_M
     corners = []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
@@ -90,7 +87,6 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
             misfit_s,
             logged,
             lap.alignment.scale,
-            drifts,
         )
         moved = {factor: measure(pair) for factor, measure in MOVED.items()}
         shares = carried(_shares(times[..., i, :], moved), driven[i], gains[i])

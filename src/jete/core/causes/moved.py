@@ -52,7 +52,6 @@ class Pair:
 
     ``misfit_s`` is what the profiles of both laps miss of the gap on each stretch, (S,); ``logged_kmh`` the
     difference of the lowest speeds as logged where the lines were not seen by positions;
-    ``drifts`` says that they were seen by nothing but positions that may drift;
     ``scale`` brings the lap's speeds on the reference's odometer.
     """
 
@@ -66,7 +65,6 @@ class Pair:
     misfit_s: FloatArray
     logged_kmh: float | None = None
     scale: float = 1.0
-    drifts: bool = False
 
 
 class Moved(NamedTuple):
