@@ -50,6 +50,23 @@ def test_both_sides_of_a_driven_trade_are_told(seed: int) -> None:
     assert {called(f.fault) for f in trial.faults if abs(f.cost_s) > 0.1} <= told
 
 
+@pytest.mark.parametrize(
+    ("seed", "number"),
+    [
+        # Brakes 8 m later, trails the brake to be slow 21 m later, and picks up 16 m later: a gap of 0.02 s.
+        (4030, 5),
+        # 7 km/h slower, on the throttle 5 m earlier: as quick as the reference 10 m on.
+        (2028, 3),
+    ],
+)
+def test_both_sides_of_a_trade_are_told_that_is_even_or_soon_over(seed: int, number: int) -> None:
+    trial = draw_feet_trial(seed, made="trades")
+    told = {f.kind: f.loss_s for f in corner_of(trial, number).findings}
+    for fault in trial.faults:
+        if fault.fault.corner == number:
+            assert told[called(fault.fault)] * fault.cost_s > 0.0
+
+
 @pytest.mark.parametrize("seed", [601, 603, 609])
 def test_what_a_waiting_foot_loses_is_the_late_throttle_s(seed: int) -> None:
     trial = draw_feet_trial(seed, made="waits", count=1)

@@ -68,6 +68,18 @@ def test_a_breath_on_the_throttle_that_drives_nothing_is_no_pick_up() -> None:
     assert picked == pytest.approx(9.0, abs=0.02)
 
 
+def test_a_pick_up_that_has_begun_to_drive_is_one_though_the_foot_comes_off_again() -> None:
+    """From 0.25 to 0.5 in three tenths, gaining 0.6 km/h; off for half a second; then all of it."""
+    stab = [*FED[:3], (6.0, 0.0), (6.2, 0.25), (8.0, 0.25), (8.3, 0.5), (8.35, 0.0), (9.0, 0.0), *FED[4:]]
+    run = passage(pedal(stab))
+    gaining = np.interp(TIME, [8.0, 8.35], [20.0, 20.0 + 0.6 / 3.6])
+    held = np.where(TIME < 9.0, gaining, run.motion.speed_mps - run.motion.speed_mps[TIME.searchsorted(9.0)] + 20.2)
+    slow = replace(run, motion=replace(run.motion, speed_mps=held))
+    picked, full = drive(slow, ZONE, 5.0)  # type: ignore[arg-type]
+    assert picked == pytest.approx(8.0, abs=0.05)
+    assert dips(slow.throttle, picked, full) == 1
+
+
 @pytest.mark.parametrize(("depth", "count"), [(0.05, 0), (0.3, 1)])
 def test_only_a_clear_dip_counts(depth: float, count: int) -> None:
     dipped = [*FED[:5], (10.5, 1.0), (10.7, 1.0 - depth), (10.9, 1.0), (20.0, 1.0)]

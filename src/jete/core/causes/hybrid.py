@@ -45,6 +45,8 @@ LONGEST_FEED_S = 1.5
 FEED_SHARE = 0.5
 # What a pick-up is later by beyond what later braking forces; less than this is no throttle of its own.
 OWN_PICKUP_M = 1.5
+# Who brakes 5 m later is slow 5 to 9 m later; who is so by more than this many times has let the brake trail on by choice.
+ENDS_LATER = 2.0
 # So long a foot and a vehicle need from the end of the slowing to the pick-up; who takes longer waits by choice.
 LONGEST_NEEDED_S = 0.8
 
@@ -176,6 +178,9 @@ class Hybrids:
         # Who holds the speed for longer, or rolls off the brake where the reference picks up, could have picked up there.
         holds_long = holds > LONGEST_NEEDED_S * np.sqrt(2.0 * lap.least)
         rolls = (lap.slowed_m >= reference.pickup_m - 0.5) & (lap.released_m <= reference.pickup_m - OWN_PICKUP_M)
+        braked_later = lap.brake_m - reference.brake_m
+        trails = (braked_later > OWN_PICKUP_M) & (lap.slowed_m - reference.slowed_m > ENDS_LATER * braked_later)
+        forced = np.where(trails, np.minimum(forced, braked_later), forced)
         return np.where(holds_long | rolls, 0.0, forced)
 
     def _cells_from(self, low_m: FloatArray, high_m: FloatArray) -> Piece:

@@ -105,7 +105,7 @@ def explain(shares: Sequence[Share], gap_s: FloatArray, covariance: FloatArray, 
     badness[np.any((sets > 0.0) & ((whole * must < 0.0) | small), axis=1)] = NEVER
     best = int(badness.argmin())
     weight = np.exp(-0.5 * (badness - badness[best]))
-    carries = (sets > 0.0) & (whole * whole[best] >= CARRIES * whole[best] ** 2)
+    carries = (sets > 0.0) & ((cost * cost[best]).sum(axis=2) >= CARRIES * (cost[best] ** 2).sum(axis=1))
     sure = weight @ carries / weight.sum()
     return {able[k]: Cost(cost[best, k], float(sure[k])) for k in sets[best].nonzero()[0]}
 
