@@ -66,6 +66,17 @@ def test_a_trade_has_both_sides_at_one_corner() -> None:
     assert all(corners.count(c) == 2 for c in corners)
 
 
+def test_the_shares_of_a_trade_add_up_to_what_both_cost() -> None:
+    faults = draw_feet_trial(7, made="trades", count=1).faults
+    assert len(faults) == 2
+    length = draw(100_007).length_m
+    other = faults[0].other
+    assert other is not None
+    both = faults[0].lap.lap_time_s(1) - other[1].lap_time_s(1)
+    assert sum(f.share_between_s(0.0, length) for f in faults) == pytest.approx(both, abs=2e-3)
+    assert sum(f.cost_s for f in faults) != pytest.approx(both, abs=2e-3)
+
+
 def test_a_harder_braking_that_the_grip_did_not_give_is_no_truth() -> None:
     """Drawn to brake 10 m later and be slow where the reference is; slow 38 m later, he braked later."""
     trial = draw_feet_trial(4016)

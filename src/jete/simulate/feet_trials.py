@@ -6,7 +6,7 @@ something else than was meant is no truth, and left out.
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
@@ -19,6 +19,9 @@ from jete.simulate.lines import draw_line
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.trials import Trial, TrueFault, recorded
 from jete.simulate.vehicle import draw_vehicle
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Mapping
 
 Made = Literal["faults", "equal", "waits", "trades"]
 
@@ -72,11 +75,25 @@ def draw_feet_trial(seed: int, settings: LoggerSettings | None = None, made: Mad
     otherwise = {f.corner for f in drawn if f.kind in BRAKED and not _as_meant(reference, lap, f)}
     chosen = tuple(f for f in drawn if f.corner not in otherwise)
     lap = driven(chosen) if otherwise else lap
-    true = tuple(TrueFault(f, lap, driven(tuple(g for g in chosen if g is not f))) for f in chosen)
+    without = {f: driven(tuple(g for g in chosen if g is not f)) for f in chosen}
+    true = tuple(TrueFault(f, lap, without[f], _other(f, chosen, without, driven)) for f in chosen)
     lines = (draw_line(circuit, 1000 * seed + 1, 1.2), draw_line(circuit, 1000 * seed + 2, 1.2))
     scales = float(rng.uniform(0.99, 1.01)), float(rng.uniform(0.99, 1.01))
     logs = recorded((reference, lap), lines, scales, settings, seed)
     return Trial(seed, circuit, logs[0], logs[1], reference, lap, *lines, scales, true)
+
+
+def _other(
+    fault: Fault,
+    faults: tuple[Fault, ...],
+    without: Mapping[Fault, Trace],
+    driven: Callable[[tuple[Fault, ...]], Trace],
+) -> tuple[Trace, Trace] | None:
+    """The laps without the other fault of a corner, and without both; None where it is the only one."""
+    other = next((f for f in faults if f.corner == fault.corner and f is not fault), None)
+    if other is None:
+        return None
+    return without[other], driven(tuple(f for f in faults if f.corner != fault.corner))
 
 
 def _as_meant(reference: Trace, lap: Trace, fault: Fault) -> bool:

@@ -34,11 +34,15 @@ SIZES = {
 
 @dataclass(frozen=True, eq=False)
 class TrueFault:
-    """A fault and the lap without it, for its cost by leave-one-out (negative: it gained)."""
+    """A fault and the lap without it, for its cost by leave-one-out (negative: it gained).
+
+    ``other`` is the lap without the other fault of its corner, and without both; None where it is the only one.
+    """
 
     fault: Fault
     lap: Trace
     without: Trace
+    other: tuple[Trace, Trace] | None = None
 
     @property
     def cost_s(self) -> float:
@@ -47,8 +51,22 @@ class TrueFault:
 
     def cost_between_s(self, start_m: float, end_m: float) -> float:
         """Cost between two stations of the lap, seconds: the rest is carried on."""
-        ends = np.array([start_m, end_m])
-        return float(np.diff(self.lap.time_at_s(1, ends))[0] - np.diff(self.without.time_at_s(1, ends))[0])
+        return _took_s(self.lap, start_m, end_m) - _took_s(self.without, start_m, end_m)
+
+    def share_between_s(self, start_m: float, end_m: float) -> float:
+        """Mean cost between two stations of committing it first and of committing it last, seconds.
+
+        The shares of two faults of one corner add up to what both cost, which their costs by leave-one-out need not
+        (Shapley: :mod:`jete.core.numeric.shapley`).
+        """
+        last = self.cost_between_s(start_m, end_m)
+        if self.other is None:
+            return last
+        return 0.5 * (last + _took_s(self.other[0], start_m, end_m) - _took_s(self.other[1], start_m, end_m))
+
+
+def _took_s(trace: Trace, start_m: float, end_m: float) -> float:
+    return float(np.diff(trace.time_at_s(1, np.array([start_m, end_m])))[0])
 
 
 @dataclass(frozen=True, eq=False)
