@@ -30,6 +30,11 @@ if TYPE_CHECKING:
     from jete.core.log.lap import Lap
 
 
+# What is noted of the two runs.
+GIVEN = (
+    {"circuit": "Kestrel Sands", "driver": "Ines Karlsby", "time": "10:15"},
+    {"driver": "Tomasz Oryel", "time": "11:05"},
+)
 _STARTED: WeakSet[QTimer] = WeakSet()
 _start = QTimer.start
 
@@ -96,8 +101,8 @@ def ready_shelf(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A shelf with the demo's pair of runs and their passes, brought in and made once for all tests of a process."""
     folder = tmp_path_factory.mktemp("ready") / "shelf"
     library, _ = open_library(location_named(str(folder), ""))
-    for path in DEMO_PAIR:
-        bring_in(library, path)
+    for path, given in zip(DEMO_PAIR, GIVEN, strict=True):
+        bring_in(library, path, given)
     library.passes.make(library.circuits.places()[0], lambda *_: None, lambda: False)
     library.close()
     return folder
@@ -105,7 +110,7 @@ def ready_shelf(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture
 def shelf(empty: Application, ready_shelf: Path, qtbot: QtBot) -> Application:
-    """The demo's pair of runs, on the shelf and compared."""
+    """The demo's pair of runs, noted on the shelf and compared."""
     shutil.copytree(ready_shelf, usual_location().folder)
     with qtbot.waitSignal(empty.shelf.shown, timeout=30000):
         empty.shelf.open()

@@ -26,19 +26,6 @@ from known_laps import DEMO_PAIR
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
 
-GIVEN = (
-    {"circuit": "Kestrel Sands", "driver": "Ines Karlsby", "time": "10:15"},
-    {"driver": "Tomasz Oryel", "time": "11:05"},
-)
-
-
-@pytest.fixture
-def shelf(empty: Application, qtbot: QtBot) -> Application:
-    for path, given in zip(DEMO_PAIR, GIVEN, strict=True):
-        empty.imports.open_files([path], given)
-    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and empty.tasks.idle, timeout=30000)
-    return empty
-
 
 def act(parts: Application, action: str) -> None:
     parts.window.actions_by_id[action].trigger()
@@ -55,12 +42,15 @@ def kept() -> Library:
     return Library(usual_location())
 
 
-def test_runs_come_onto_the_shelf_and_stay_there(shelf: Application) -> None:
+def test_runs_come_onto_the_shelf_and_stay_there(empty: Application, qtbot: QtBot) -> None:
+    for path, driver in zip(DEMO_PAIR, ("Ines Karlsby", "Tomasz Oryel"), strict=True):
+        empty.imports.open_files([path], {"circuit": "Kestrel Sands", "driver": driver})
+    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and empty.tasks.idle, timeout=30000)
     library = kept()
     assert [r.sheet.driver for r in library.runs()] == ["Ines Karlsby", "Tomasz Oryel"]
     library.close()
-    assert shelf.store.session.choice.lap == LapKey(2, 2)
-    assert shelf.store.session.choice.reference == LapKey(1, 4)
+    assert empty.store.session.choice.lap == LapKey(2, 2)
+    assert empty.store.session.choice.reference == LapKey(1, 4)
 
 
 def test_the_next_start_shows_the_shelf_and_a_sensible_pair(shelf: Application, qtbot: QtBot) -> None:

@@ -87,6 +87,11 @@ def test_a_harder_braking_that_the_grip_did_not_give_is_no_truth() -> None:
     assert times[0] == pytest.approx(times[1], abs=1e-6)
 
 
+def test_a_braking_that_was_not_needed_from_its_later_place_is_no_truth() -> None:
+    """Drawn to brake so late that the vehicle is through the bend and driven on before it."""
+    assert all(f.fault.corner != 13 for f in draw_feet_trial(2164).faults)
+
+
 def test_laps_logged_again_are_those_that_were_drawn_for_that_logger() -> None:
     settings = LoggerSettings(rate_hz=20.0)
     again, drawn = draw_feet_trial(7, made="equal").logged(settings), draw_feet_trial(7, settings, "equal")

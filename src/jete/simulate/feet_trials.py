@@ -6,6 +6,7 @@ something else than was meant is no truth, and left out.
 
 from __future__ import annotations
 
+from math import nan
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -110,9 +111,10 @@ def _as_meant(reference: Trace, lap: Trace, fault: Fault) -> bool:
 
 
 def _slowed_m(trace: Trace, corner: int) -> float:
-    """The station at which lap 1 first comes within 0.5 m/s of its lowest speed at a corner."""
+    """The station at which lap 1 first comes within 0.5 m/s of its lowest speed at a corner; NaN where it did not brake before the pick-up."""
     true = next(c for c in trace.corners if (c.lap, c.corner) == (1, corner))
-    assert true.brake_on_m is not None
+    if true.brake_on_m is None or true.brake_on_m >= true.throttle_on_m:
+        return nan
     inside = np.searchsorted(trace.station_m, trace.circuit.length_m + np.array([true.brake_on_m, true.throttle_on_m]))
     speed = trace.speed_mps[inside[0] : inside[1] + 1]
     return float(trace.station_m[inside[0] + int(np.argmax(speed <= speed.min() + SLOWED_MPS))])
