@@ -16,22 +16,18 @@ from jete.library.library import Library
 from jete.library.location import Location
 from jete.main import Application, build
 from jete.session import operations as ops
-from known_laps import DEMO_PAIR
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
 
 
 @pytest.fixture
-def left(empty: Application, qtbot: QtBot) -> Location:
+def left(shelf: Application) -> Location:
     """A shelf whose ledger was looked at, and closed."""
-    with qtbot.waitSignal(empty.imports.ended, timeout=60000):
-        empty.imports.open_files(DEMO_PAIR)
-    qtbot.waitUntil(lambda: empty.store.comparison is not None and empty.tasks.idle, timeout=30000)
-    empty.store.look_at(lambda s: ops.select_corner(ops.go_to_page(s, "ledger"), 4))
-    location = empty.shelf.location
+    shelf.store.look_at(lambda s: ops.select_corner(ops.go_to_page(s, "ledger"), 4))
+    location = shelf.shelf.location
     assert location is not None
-    empty.window.close()
+    shelf.window.close()
     return location
 
 
@@ -58,17 +54,14 @@ def test_the_last_ledger_is_there_before_the_shelf_is(left: Location, qtbot: QtB
     again.window.close()
 
 
-def test_a_comparison_of_other_laps_than_those_chosen_is_not_kept(empty: Application, qtbot: QtBot) -> None:
+def test_a_comparison_of_other_laps_than_those_chosen_is_not_kept(shelf: Application, qtbot: QtBot) -> None:
     """Who chooses another lap and closes at once finds the lap that was chosen, not the one shown before."""
-    with qtbot.waitSignal(empty.imports.ended, timeout=60000):
-        empty.imports.open_files(DEMO_PAIR)
-    qtbot.waitUntil(lambda: empty.store.comparison is not None and empty.tasks.idle, timeout=30000)
-    location, lap = empty.shelf.location, empty.store.session.choice.lap
+    location, lap = shelf.shelf.location, shelf.store.session.choice.lap
     assert location is not None
     assert lap is not None
-    other = next(s.number for s in empty.store.session.run(lap.run).counted if s.number != lap.lap)
-    empty.store.do("another lap", lambda s: ops.choose_lap(s, replace(lap, lap=other)))
-    empty.window.close()
+    other = next(s.number for s in shelf.store.session.run(lap.run).counted if s.number != lap.lap)
+    shelf.store.do("another lap", lambda s: ops.choose_lap(s, replace(lap, lap=other)))
+    shelf.window.close()
     assert last_view.load(location) is None
     again = started(qtbot)
     again.window.files.open_own()

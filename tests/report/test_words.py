@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
+from types import SimpleNamespace
+
 import pytest
 
+from jete.core.causes.findings import Finding
 from jete.core.causes.kinds import Kind
-from jete.report.sentences import sentence
+from jete.core.causes.result import CornerLoss
+from jete.core.causes.trades import trade_of
+from jete.report.sentences import bargains, sentence
 from jete.report.units import Units, plain, signed
 from jete.report.words import KIND_WORDS, cause_words, difference, lap_time, not_logged, printable
+
+
+def corner_with(*findings: Finding) -> CornerLoss:
+    return SimpleNamespace(findings=findings, trade=trade_of(findings))  # type: ignore[return-value]
 
 
 @pytest.mark.parametrize(
@@ -96,3 +105,18 @@ def test_what_was_not_logged_is_said(names: list[str], says: str) -> None:
 
 def test_all_that_was_not_logged_is_joined() -> None:
     assert not_logged(["speed", "throttle", "brake"]).startswith("Speed, throttle and brake were not logged and follow")
+
+
+def test_a_trade_tells_what_a_side_won_and_lost_again_once() -> None:
+    """In the ledger both stand in one sentence; a cause that did both by itself has one of its own."""
+    braked = Finding(Kind.LATE_BRAKING, -0.185, 431.0, 16.0, "m", 0.9, (("braking", -0.446), ("exit", 0.261)))
+    late = Finding(Kind.LATE_THROTTLE, 0.229, 663.0, 12.0, "m", 0.9, (("exit", 0.229),))
+    traded = corner_with(braked, late)
+    assert " ".join(bargains(traded)) == (
+        "Picked up the throttle 12 m later: lost 0.229 s; braked 16 m past the reference: gained 0.185 s "
+        "(won 0.446 s on the way in, lost 0.261 s on the way out). Balance +0.044 s: it did not pay."
+    )
+    assert bargains(corner_with(braked)) == [
+        "Braked 16 m past the reference: won 0.446 s on the way in, lost 0.261 s on the way out."
+    ]
+    assert bargains(corner_with(late)) == []

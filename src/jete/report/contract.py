@@ -9,7 +9,7 @@ from jete.core.compare import stakes_in
 from jete.core.driving.technique import technique_of
 from jete.report.corner import reason_of
 from jete.report.seat import landmark_words, place_words
-from jete.report.sentences import sentence, trade_sentence
+from jete.report.sentences import finding_sentence, trade_sentence
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -234,7 +234,7 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage], told: _Told) ->
                 **told.seen(f.at_m),
                 "measure": round(f.measure, PLACE_DIGITS),
                 "unit": f.unit,
-                "text": sentence(f.kind, f.measure),
+                "text": finding_sentence(f),
                 "confidence": round(f.confidence, 4),
                 "phases": _by_phase(f.phases),
                 "reason": reason_of(f, loss, passages),

@@ -9,7 +9,7 @@ from jete.core.causes.kinds import Kind
 from jete.core.driving.reasons import braking_reason, exit_reason, middle_reason
 from jete.core.driving.technique import technique_of
 from jete.report.seat import from_landmark_short, place_words
-from jete.report.sentences import sentence, trade_sentence
+from jete.report.sentences import both_ways_words, sentence, trade_sentence
 from jete.report.units import KMH, Units, plain, signed
 from jete.report.words import COARSE, SURE, difference, not_logged
 
@@ -192,8 +192,8 @@ def _told(
     seen = place_words(finding.at_m, circuit, units) if finding.kind is not Kind.CARRIED_SPEED else ""
     reason = reason_of(finding, loss, passages)
     parts = [what, f"({reason})" if reason else "", f"– {seen}" if seen else ""]
-    doubt = "Possibly: " if finding.confidence < SURE else ""
-    return f"{doubt}{' '.join(p for p in parts if p)}."
+    doubt, both = "Possibly: " if finding.confidence < SURE else "", both_ways_words(finding)
+    return f"{doubt}{' '.join(p for p in parts if p)}{f': {both}' if both else ''}."
 
 
 def reason_of(finding: Finding, loss: CornerLoss, passages: tuple[Passage, Passage]) -> str | None:

@@ -5,10 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from jete.core.causes.kinds import Kind
+from jete.core.causes.trades import both_ways
 from jete.report.units import METRIC, Units
 from jete.report.words import difference
 
 if TYPE_CHECKING:
+    from jete.core.causes.findings import Finding
+    from jete.core.causes.result import CornerLoss
     from jete.core.causes.trades import Trade
 
 
@@ -47,6 +50,27 @@ def sentence(kind: Kind, measure: float, units: Units = METRIC) -> str:
     }[kind]
 
 
+def finding_sentence(finding: Finding, units: Units = METRIC) -> str:
+    """A finding as one sentence; with what it gained and lost again where it did both.
+
+    >>> from jete.core.causes.findings import Finding
+    >>> phases = (("braking", -0.19), ("exit", 0.25))
+    >>> finding_sentence(Finding(Kind.LATE_BRAKING, 0.06, 100.0, 5.2, "m", 0.9, phases))
+    'Braked 5 m past the reference: won 0.190 s on the way in, lost 0.250 s on the way out.'
+    """
+    told, both = sentence(finding.kind, finding.measure, units), both_ways_words(finding)
+    return f"{told.rstrip('.')}: {both}." if both else told
+
+
+def both_ways_words(finding: Finding) -> str:
+    """What a cause won and lost again, or lost and won back; empty where it only did one of them."""
+    both = both_ways(finding)
+    if both is None:
+        return ""
+    first, then = ("won", "lost") if both.in_s < 0.0 else ("lost", "won")
+    return f"{first} {abs(both.in_s):.3f} s on the way in, {then} {abs(both.out_s):.3f} s on the way out"
+
+
 def _braked(length: str, side: str, but: str, *, past: bool) -> str:
     """Where the lap braked; what came of it where that is not what the place alone would say.
 
@@ -59,12 +83,12 @@ def _braked(length: str, side: str, but: str, *, past: bool) -> str:
     return f"Braked {length} {other} the reference, but was {but}."
 
 
-def trade_sentence(trade: Trade, units: Units = METRIC) -> str:
-    """Both sides of a trade with their seconds, and the balance."""
+def trade_sentence(trade: Trade, units: Units = METRIC, *, both: bool = False) -> str:
+    """Both sides of a trade with their seconds, and the balance; if asked for, what a side won and lost again."""
     sides = []
     for finding, verb in ((trade.lost, "lost"), (trade.gained, "gained")):
-        told = sentence(finding.kind, finding.measure, units).rstrip(".")
-        sides.append(f"{told}: {verb} {abs(finding.loss_s):.3f} s")
+        told, words = sentence(finding.kind, finding.measure, units).rstrip("."), both_ways_words(finding)
+        sides.append(f"{told}: {verb} {abs(finding.loss_s):.3f} s{f' ({words})' if both and words else ''}")
     second = sides[1][0].lower() + sides[1][1:]
     paid = (
         "it came out even"
@@ -74,6 +98,14 @@ def trade_sentence(trade: Trade, units: Units = METRIC) -> str:
         else "it did not pay"
     )
     return f"{sides[0]}; {second}. Balance {difference(trade.balance_s)} s: {paid}."
+
+
+def bargains(loss: CornerLoss, units: Units = METRIC) -> list[str]:
+    """What was given at a corner for something else there: the trade, and causes that won and lost again."""
+    trade = loss.trade
+    traded = [] if trade is None else [trade_sentence(trade, units, both=True)]
+    alone = [f for f in loss.findings if trade is None or f not in (trade.lost, trade.gained)]
+    return traded + [finding_sentence(f, units) for f in alone if both_ways(f) is not None]
 
 
 def _dips_sentence(measure: float) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from jete.report.positions import positions_words
-from jete.report.sentences import trade_sentence
+from jete.report.sentences import bargains
 from jete.report.words import COARSE, KIND_WORDS, SURE, cause_words, difference, lap_time, not_logged
 
 if TYPE_CHECKING:
@@ -15,9 +15,7 @@ if TYPE_CHECKING:
     from jete.core.log.lap import LapSpan, Log
     from jete.core.run import RunSummary
 
-CAUTION = (
-    "On closed circuits only; the circuit's rules and marshals come first. Change one thing at a time, in small steps."
-)
+CAUTION = "Closed circuits only; the circuit's rules and marshals come first. Small steps, one at a time."
 
 
 def laps_table(log: Log, spans: tuple[LapSpan, ...]) -> str:
@@ -70,8 +68,7 @@ def _ledger(c: LapComparison) -> str:
         lines.append(
             f"{loss.corner.shown:>3} {loss.corner.direction[:5]:>5} {difference(loss.gap_s):>7}  {difference(running):>7}  {_causes(loss)}"
         )
-        if loss.trade is not None:
-            lines.append(f"{'':>28}{trade_sentence(loss.trade)}")
+        lines += [f"{'':>28}{told}" for told in bargains(loss)]
     rest = sum(loss.unexplained_s for loss in c.corners)
     lines.append(f"{'sum':>9} {difference(running):>7}           of it unexplained {difference(rest)}")
     return "\n".join(lines)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from jete.core.causes.findings import Finding
 from jete.core.causes.kinds import Kind
 from jete.core.causes.result import CornerLoss
-from jete.core.causes.trades import trade_of
+from jete.core.causes.trades import BothWays, both_ways, trade_of
+from jete.core.driving.windows import PhaseName
 from jete.simulate.feet_trials import called, draw_feet_trial
 from jete.simulate.trials import Trial
 from known_laps import compare_trial
@@ -40,6 +43,23 @@ def test_the_dearest_of_each_side_makes_the_trade() -> None:
     assert trade is not None
     assert (trade.lost.kind, trade.gained.kind) == (Kind.OVERSLOWING, Kind.EARLY_THROTTLE)
     assert trade.balance_s == pytest.approx(0.1)
+
+
+@pytest.mark.parametrize(
+    ("phases", "both"),
+    [
+        ((("braking", -0.2), ("exit", 0.3)), (-0.2, 0.3)),
+        ((("braking", 0.1), ("turning", 0.1), ("exit", -0.05), ("straight", -0.05)), (0.2, -0.1)),
+        ((("braking", -0.2), ("turning", 0.2), ("exit", 0.3)), None),
+        ((("braking", -0.2), ("exit", 0.02)), None),
+        ((("turning", 0.2), ("exit", 0.3)), None),
+    ],
+)
+def test_one_cause_wins_on_the_way_in_and_loses_on_the_way_out(
+    phases: tuple[tuple[PhaseName, float], ...], both: tuple[float, float] | None
+) -> None:
+    found = both_ways(replace(finding(Kind.LATE_BRAKING, sum(s for _, s in phases)), phases=phases))
+    assert found == (None if both is None else BothWays(*(pytest.approx(s) for s in both)))
 
 
 @pytest.mark.parametrize("seed", [601, 603, 605, 607])

@@ -20,8 +20,10 @@ if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
 
 AXIS_PX, LEFT_PX = 16, 30
-# The plot's part of the width; the words have the rest.
-PLOT_SHARE = 0.33
+# The plot's part of the width; the words have the rest, where it may be less at least what the longest take on one line.
+PLOT_SHARE, LEAST_PLOT_SHARE = 0.33, 0.24
+WORDS_PX = 232
+GAP_PX = 12
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,7 +52,8 @@ class SmallPanel:
 
 def paint_small(painter: QPainter, theme: Theme, box: QRectF, panel: SmallPanel) -> None:
     """Paint a panel into a box: the plot to the left, title and figures to the right of it."""
-    wide = PLOT_SHARE * box.width()
+    wide = min(PLOT_SHARE * box.width(), box.width() - WORDS_PX * scale() - GAP_PX)
+    wide = max(wide, LEAST_PLOT_SHARE * box.width())
     left = LEFT_PX * scale()
     plot = QRectF(box.left() + left, box.top() + 5, wide - left, max(box.height() - AXIS_PX * scale() - 6, 10.0))
     if panel.square:
@@ -66,9 +69,8 @@ def paint_small(painter: QPainter, theme: Theme, box: QRectF, panel: SmallPanel)
     for line in panel.lines:
         _paint_line(painter, theme, plot, panel, line)
     painter.restore()
-    _paint_words(
-        painter, theme, QRectF(box.left() + wide + 12, box.top() + 2, box.width() - wide - 12, box.height()), panel
-    )
+    beside = QRectF(box.left() + wide + GAP_PX, box.top() + 2, box.width() - wide - GAP_PX, box.height())
+    _paint_words(painter, theme, beside, panel)
 
 
 def _paint_words(painter: QPainter, theme: Theme, box: QRectF, panel: SmallPanel) -> None:

@@ -15,7 +15,7 @@ from jete.notes.sheet import differences
 from jete.report.card import card_of
 from jete.report.positions import positions_words
 from jete.report.seat import place_words
-from jete.report.sentences import trade_sentence
+from jete.report.sentences import bargains
 from jete.report.table import CAUTION
 from jete.report.three import three_sentences
 from jete.report.units import units_of
@@ -334,8 +334,7 @@ class LedgerPage(QWidget):
         told = "; ".join(words) or driven_alike(passages)
         text = f"Corner {loss.corner.shown}: {told}." if told else ""
         text = f"{self._braked(loss)}{text}"
-        if loss.trade is not None:
-            text = f"{trade_sentence(loss.trade, units)} {text}".rstrip()
+        text = " ".join([*bargains(loss, units), text]).rstrip()
         self.card.show_corner(loss.corner.shown, card_of(loss, units), text, session.display.theme)
 
     def _braked(self, loss: CornerLoss) -> str:
