@@ -21,12 +21,13 @@ def passage(
     wheel: float = 1.0,
     bend: float = 1.0,
     before_s: float = 10.0,
-    inside_m: tuple[float, float] = (0.0, 0.0),
+    inside_m: tuple[float, float, float] = (0.0, 0.0, 0.0),
+    drift_m: float = 0.0,
 ) -> SimpleNamespace:
     """At 10 m/s: turns from 0.5 s to 5 s, picks up at 2 s, feeds to full, shifts up once at 5 s.
 
     ``wheel`` and ``bend`` are how much more it steers and turns until ``before_s``; its line goes from ``inside_m``
-    further in than the reference's at the corner's start to as much at its end.
+    further in than the reference's at the corner's start to as much at its end, and to as much 5 m on and from there.
     """
     turning = np.where((TIME > 0.5) & (TIME < 5.0), 1.0, 0.0)
     more = np.less(TIME, before_s)
@@ -42,7 +43,9 @@ def passage(
     return SimpleNamespace(
         lap=SimpleNamespace(get=channels.get), throttle=pedal, time_of=lambda m: m / 10.0, time_at=lambda m: m / 10.0,
         centred_steering=steering, motion=motion,
-        alignment=SimpleNamespace(place_m=np.array([5.0, 50.0]), offset_m=-np.array(inside_m)),
+        alignment=SimpleNamespace(
+            place_m=np.array([5.0, 50.0, 55.0]), offset_m=-np.array(inside_m), worth=SimpleNamespace(drift_m=drift_m)
+        ),
     )  # fmt: skip
 
 
@@ -99,16 +102,22 @@ def test_a_front_that_pushed_before_the_pick_up_is_no_reason_of_the_exit() -> No
 @pytest.mark.parametrize(
     ("inside_m", "line"),
     [
-        ((1.0, -1.0), "an earlier apex"),
-        ((-1.0, 1.0), "a later apex"),
-        ((-0.3, 1.5), "held in at the exit"),
-        ((0.5, -0.5), None),
-        ((2.0, 2.0), None),
+        ((1.0, -1.0, 0.0), "an earlier apex"),
+        ((-1.0, 1.0, 0.0), "a later apex"),
+        ((-0.3, 1.5, 1.0), "held in at the exit"),
+        ((0.4, -0.4, 0.0), None),
+        ((2.0, 2.0, 2.0), None),
     ],
 )
-def test_a_line_that_lies_further_in_at_one_end_is_told(inside_m: tuple[float, float], line: str | None) -> None:
+def test_a_line_that_lies_further_in_at_one_end_is_told(inside_m: tuple[float, float, float], line: str | None) -> None:
     assert told(passage(inside_m=inside_m)) == line
     assert middle(passage(inside_m=inside_m)) == line
+
+
+def test_a_line_is_no_other_by_what_positions_drift() -> None:
+    aside = (0.6, -0.6, 0.0)
+    assert told(passage(inside_m=aside)) == "an earlier apex"
+    assert told(passage(inside_m=aside, drift_m=0.8)) is None
 
 
 def test_without_the_wheel_or_the_yaw_nothing_is_told() -> None:

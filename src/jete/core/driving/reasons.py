@@ -23,9 +23,13 @@ if TYPE_CHECKING:
 PUSHED_SHARE, PUSHED_RAD = 0.15, 0.07
 # The tightest part of a bend that is tighter, or wider, by this share is another line.
 LINE_SHARE = 0.07
-# Over the first and the last two fifths of a corner a line lies further in, or out, by so much more at the one than at
-# the other: what two laps on one line differ by is a third of it, with positions that drift a half.
-FIRST, LAST, APEX_M = (0.0, 0.4), (0.6, 1.0), 0.9
+# Pieces of a corner's length: its first part, its last, and the road that it opens onto.
+FIRST, LAST, BEYOND = (-0.1, 0.4), (0.7, 1.05), (1.1, 1.5)
+# By so much more a line lies further in, or out, over the first than over the last, and by so much more than positions
+# drift; two laps on one line differ there by a third of it.
+APEX_M, APEX_DRIFTS = 0.7, 1.1
+# A line that stays in by so much beyond the corner was held in; a later apex has let it out again.
+HELD_IN_M = 0.45
 # That part of a corner; and from how many places it is told.
 TIGHTEST, PLACES = 0.7, 40
 # Slower than this yaw over speed says nothing, m/s.
@@ -109,20 +113,20 @@ def middle_reason(
 def _apex(lap: Passage, corner: Corner) -> str | None:
     """Where a lap's line lies otherwise than the reference's: an early or a late apex, or held in at the exit; None where it does not, or is not seen.
 
-    By how much further in it is, on average, over the first two fifths of the corner and over the last.
+    By how much further in it is, on average, over the first part of the corner, over the last, and on the road after it.
     """
-    if lap.alignment.offset_m is None:
+    offset_m, worth = lap.alignment.offset_m, lap.alignment.worth
+    if offset_m is None:
         return None
     inside = 1.0 if corner.direction == "left" else -1.0
-    places = corner.start_m + np.array([FIRST, LAST]) * (corner.end_m - corner.start_m)
-    further_in = inside * np.interp(
-        np.linspace(places[:, 0], places[:, 1], PLACES), lap.alignment.place_m, lap.alignment.offset_m
-    )
-    first, last = further_in.mean(axis=0).tolist()
-    if first - last >= APEX_M:
+    places = corner.start_m + np.array([FIRST, LAST, BEYOND]) * (corner.end_m - corner.start_m)
+    further_in = inside * np.interp(np.linspace(places[:, 0], places[:, 1], PLACES), lap.alignment.place_m, offset_m)
+    first, last, beyond = further_in.mean(axis=0).tolist()
+    least = max(APEX_M, APEX_DRIFTS * worth.drift_m if worth is not None else 0.0)
+    if first - last >= least:
         return "an earlier apex"
-    if last - first >= APEX_M:
-        return "a later apex" if first < -0.5 * APEX_M else "held in at the exit"
+    if last - first >= least:
+        return "held in at the exit" if beyond >= HELD_IN_M else "a later apex"
     return None
 
 
