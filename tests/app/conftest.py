@@ -13,12 +13,14 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from jete.core.compare import compare
+from jete.formats import geojson
 from jete.library.bring_in import bring_in
+from jete.library.exchange import take_in
 from jete.library.location import location_named, usual_location
 from jete.library.opening import open_library
 from jete.main import Application, build
 from jete.session import operations as ops
-from known_laps import DEMO_PAIR
+from known_laps import DEMO, DEMO_PAIR
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Sequence
@@ -108,14 +110,35 @@ def ready_shelf(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return folder
 
 
+@pytest.fixture(scope="session")
+def ready_circuit(ready_shelf: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The same shelf with the circuit's names and landmarks."""
+    folder = Path(shutil.copytree(ready_shelf, tmp_path_factory.mktemp("landmarks") / "shelf"))
+    library, _ = open_library(location_named(str(folder), ""))
+    take_in(library, library.circuits.places()[0], geojson.read(DEMO / "kestrel-sands.geojson"))
+    library.passes.make(library.circuits.places()[0], lambda *_: None, lambda: False)
+    library.close()
+    return folder
+
+
+def _with_shelf(parts: Application, ready: Path, qtbot: QtBot) -> Application:
+    shutil.copytree(ready, usual_location().folder)
+    with qtbot.waitSignal(parts.shelf.shown, timeout=30000):
+        parts.shelf.open()
+    qtbot.waitUntil(lambda: parts.tasks.idle and parts.store.comparison is not None, timeout=30000)
+    return parts
+
+
 @pytest.fixture
 def shelf(empty: Application, ready_shelf: Path, qtbot: QtBot) -> Application:
     """The demo's pair of runs, noted on the shelf and compared."""
-    shutil.copytree(ready_shelf, usual_location().folder)
-    with qtbot.waitSignal(empty.shelf.shown, timeout=30000):
-        empty.shelf.open()
-    qtbot.waitUntil(lambda: empty.tasks.idle and empty.store.comparison is not None, timeout=30000)
-    return empty
+    return _with_shelf(empty, ready_shelf, qtbot)
+
+
+@pytest.fixture
+def landmarked(empty: Application, ready_circuit: Path, qtbot: QtBot) -> Application:
+    """The same with the circuit's names and landmarks."""
+    return _with_shelf(empty, ready_circuit, qtbot)
 
 
 @pytest.fixture

@@ -14,7 +14,6 @@ from jete.report.corner import mark_rows
 from jete.report.units import METRIC, signed
 from jete.session import operations as ops
 from jete.session.state import LapKey
-from known_laps import DEMO
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
@@ -23,12 +22,11 @@ if TYPE_CHECKING:
 
 
 @pytest.fixture
-def page(shelf: Application, qtbot: QtBot) -> Application:
+def page(landmarked: Application, qtbot: QtBot) -> Application:
     """The demo's pair with its circuit's landmarks, on the page Corner."""
-    assert shelf.shelf.circuits.take_in(DEMO / "kestrel-sands.geojson")
-    shelf.store.look_at(lambda s: ops.select_corner(ops.go_to_page(s, "corner"), 1))
-    qtbot.waitUntil(lambda: named(shelf) == "Harbour", timeout=20000)
-    return shelf
+    landmarked.store.look_at(lambda s: ops.select_corner(ops.go_to_page(s, "corner"), 1))
+    qtbot.waitUntil(lambda: landmarked.store.road is not None and landmarked.tasks.idle, timeout=20000)
+    return landmarked
 
 
 def named(app: Application) -> str:

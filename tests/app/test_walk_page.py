@@ -15,21 +15,16 @@ from jete.core.walk.course import Course
 from jete.main import Application
 from jete.session import operations as ops
 from jete.views.walk.scene import scene_of
-from known_laps import DEMO
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
 
 
 @pytest.fixture
-def page(shelf: Application, qtbot: QtBot) -> Application:
-    assert shelf.shelf.circuits.take_in(DEMO / "kestrel-sands.geojson")
-    shelf.store.look_at(lambda s: ops.go_to(ops.go_to_page(s, "walk"), 300.0))
-    qtbot.waitUntil(
-        lambda: shelf.store.road is not None and shelf.store.comparison is not None and shelf.tasks.idle, timeout=20000
-    )
-    qtbot.waitUntil(lambda: shelf.store.comparison.corners[0].name == "Harbour", timeout=20000)
-    return shelf
+def page(landmarked: Application, qtbot: QtBot) -> Application:
+    landmarked.store.look_at(lambda s: ops.go_to(ops.go_to_page(s, "walk"), 300.0))
+    qtbot.waitUntil(lambda: landmarked.store.road is not None and landmarked.tasks.idle, timeout=20000)
+    return landmarked
 
 
 def player(app: Application) -> Player:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import shutil
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 import pytest
@@ -19,25 +21,48 @@ from jete.library.circuits import Place
 from jete.library.exchange import hand_out, take_in
 from jete.library.guide_records import OwnWords
 from jete.library.library import Library
+from jete.library.location import Location
 from known_laps import DEMO, DEMO_PAIR
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
 
 KESTREL = DEMO / "kestrel-sands.geojson"
 
 
+@pytest.fixture(scope="module")
+def ready(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The folder of a library with both runs at the circuit, brought in once."""
+    folder = tmp_path_factory.mktemp("ready") / "library"
+    made = Library(Location(folder))
+    for path in DEMO_PAIR:
+        bring_in(made, path, {"circuit": "Kestrel Sands"})
+    made.close()
+    return folder
+
+
+@pytest.fixture
+def library(location: Location, ready: Path) -> Iterator[Library]:
+    shutil.copytree(ready, location.folder)
+    opened = Library(location)
+    yield opened
+    opened.close()
+
+
 @pytest.fixture
 def place(library: Library) -> Place:
-    for path in DEMO_PAIR:
-        bring_in(library, path, {"circuit": "Kestrel Sands"})
     found = library.circuits.place(1)
     assert found is not None
     return found
 
 
-def test_the_first_run_lays_the_axis_and_the_next_one_makes_it_surer(library: Library) -> None:
+def test_the_first_run_lays_the_axis_and_the_next_one_makes_it_surer(location: Location) -> None:
+    library = Library(location)
     bring_in(library, DEMO_PAIR[0])
     first = library.circuits.road(library.circuits.places()[0])
     bring_in(library, DEMO_PAIR[1])
     second = library.circuits.road(library.circuits.places()[0])
+    library.close()
     assert first is not None
     assert second is not None
     assert (first.laps, second.laps) == (8, 16)
