@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -121,7 +122,7 @@ def test_the_map_says_how_far_the_lines_lie_apart(page: Application) -> None:
     assert road is not None
     assert not road.drawn.schematic
     assert road.drawn.told_edges
-    assert "of the reference here" in page.window.corner_page.above.words()
+    assert re.fullmatch(r"lap \d\.\d m further (left|right)", page.window.corner_page.above.words())
 
 
 def test_a_landmark_that_is_dragged_tells_the_brake_point(page: Application, qtbot: QtBot) -> None:

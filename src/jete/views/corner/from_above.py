@@ -126,11 +126,11 @@ class FromAbove(QWidget):
         drawn, place = self._drawn(), self._store.session.look.place_m
         beside = drawn.beside_m(0, place) if drawn is not None else None
         if drawn is not None and drawn.schematic:
-            return "drawn from its bends: no position logged"
+            return "by its bends: no positions"
         if beside is None:
             return ""
         size = units_of(self._store.session.display).length_text(abs(beside), 1)
-        return f"lap {size} {'left' if beside > 0.0 else 'right'} of the reference here"
+        return f"lap {size} further {'left' if beside > 0.0 else 'right'}"
 
     def view(self) -> View | None:
         """How metres become pixels at present."""
