@@ -13,6 +13,8 @@ part of n are not in the data; there it is held to what lines on one road differ
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -30,7 +32,7 @@ if TYPE_CHECKING:
 
 # Lines change over tens of metres; finer knots only cost time.
 KNOT_M = 10.0
-# Means over two metres keep every bend and make the equations few.
+# Means over three metres keep every bend and make the equations few.
 CELL_M = 3.0
 # Gauss-Newton has settled to a centimetre after three or four.
 STEPS = 5
@@ -61,18 +63,17 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, s
         road: of the reference.
         seen: projected positions; where they drift, they tell the level over long stretches, the bends the rest.
     """
-    at, own = _means(own_m, curvature_1pm)
-    knots = Knots.over(0.0, road.length_m, KNOT_M)
-    prior = _prior(knots, road)
+    ground = _Ground.of(road)
+    knots, prior = ground.knots, ground.prior
     if seen is not None:
-        values = knots.basis(seen.u)
+        values, prior = knots.basis(seen.u), prior.plus(BandedLeastSquares(2 * knots.size, 8))
         for side, off in enumerate((seen.shift, seen.offset)):
             prior.add(values.by_turns(side), seen.noise_m**-2, off)
+    felt = _Felt.over(knots, *_means(own_m, curvature_1pm), road)
     shift = Curve(knots, np.zeros((knots.size, 2)))
-    speed = road.pace_at(at)
     for _ in range(STEPS if seen is None else STEPS_SEEN):
-        system = _linearised(at, own, speed, road, shift)
-        tie = tie_rows(knots, road.curvature_at(knots.middles() + shift(knots.middles())[:, 0]))
+        system = felt.linearised(road, shift)
+        tie = tie_rows(knots, road.curvature_at(ground.middles_m + ground.middles.times(shift.coefficients)[:, 0]))
         weight = knots.step / SLIP_DENSITY
         tied = BandedLeastSquares(2 * knots.size, 8)
         tied.add(tie, weight)
@@ -87,7 +88,7 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, s
 
 
 def _means(own_m: FloatArray, curvature: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Means over cells of about 2 m, (k,) places and curvatures; empty cells left out."""
+    """Means over cells of about 3 m, (k,) places and curvatures; empty cells left out."""
     cell = (own_m / CELL_M).astype(np.intp)
     count = np.bincount(cell)
     full = count > 0
@@ -111,25 +112,59 @@ def _prior(knots: Knots, road: Road) -> BandedLeastSquares:
     return prior
 
 
-def _linearised(at: FloatArray, own: FloatArray, speed: FloatArray, road: Road, shift: Curve) -> BandedLeastSquares:
-    """The curvature's equations about a shift.
+@dataclass(frozen=True, eq=False)
+class _Ground:
+    """What all laps on one road share: the knots, their middles (cells,) with the basis there, and the prior."""
 
-    A sensor of rotation has the same noise in rad/s everywhere, and its running mean makes
-    what lies within its reach count as one.
-    """
-    knots = shift.knots
-    now = shift(at)
-    place = at + now[:, 0]
-    kappa = road.curvature_at(place)
-    slope = (road.curvature_at(place + 1.5) - road.curvature_at(place - 1.5)) / 3.0
-    values, bends = (knots.basis(at, derivative) for derivative in (0, 2))
-    rows = np.empty((len(at), 8))
-    rows[:, 0::2] = slope[:, None] * values.values
-    rows[:, 1::2] = bends.values + (kappa**2)[:, None] * values.values
-    miss = own - kappa - shift(at, 2)[:, 1] - kappa**2 * now[:, 1]
-    noise_radps = max(robust_sigma(miss * speed), LEAST_NOISE_RADPS)
-    alike = np.maximum(SMOOTH_S * speed / CELL_M, 1.0)
-    system = BandedLeastSquares(2 * knots.size, 8)
-    noise = np.hypot(noise_radps / speed, UNLIKE * kappa)
-    system.add(Rows(2 * values.first, rows), 1.0 / (noise**2 * alike), own - kappa + slope * now[:, 0])
-    return system
+    knots: Knots
+    middles_m: FloatArray
+    middles: Rows
+    prior: BandedLeastSquares
+
+    @classmethod
+    @lru_cache(maxsize=1)
+    def of(cls, road: Road) -> _Ground:
+        """Of a road; kept, since laps come one after the other against one road."""
+        knots = Knots.over(0.0, road.length_m, KNOT_M)
+        middles = knots.middles()
+        return cls(knots, middles, knots.basis(middles), _prior(knots, road))
+
+
+@dataclass(frozen=True, eq=False)
+class _Felt:
+    """The bends that a lap's sensor felt: places (k,), curvatures, the road's pace there, and the basis there with its second derivative."""
+
+    knots: Knots
+    at: FloatArray
+    own: FloatArray
+    speed: FloatArray
+    values: Rows
+    bends: Rows
+
+    @classmethod
+    def over(cls, knots: Knots, at: FloatArray, own: FloatArray, road: Road) -> _Felt:
+        """Of places (k,) and the curvatures there."""
+        return cls(knots, at, own, road.pace_at(at), knots.basis(at), knots.basis(at, 2))
+
+    def linearised(self, road: Road, shift: Curve) -> BandedLeastSquares:
+        """The curvature's equations about a shift.
+
+        A sensor of rotation has the same noise in rad/s everywhere, and its running mean makes
+        what lies within its reach count as one.
+        """
+        values, bends = self.values.values, self.bends.values
+        now = self.values.times(shift.coefficients)
+        place = self.at + now[:, 0]
+        kappa = road.curvature_at(place)
+        slope = (road.curvature_at(place + 1.5) - road.curvature_at(place - 1.5)) / 3.0
+        rows = np.empty((len(self.at), 8))
+        rows[:, 0::2] = slope[:, None] * values
+        rows[:, 1::2] = bends + (kappa**2)[:, None] * values
+        miss = self.own - kappa - self.bends.times(shift.coefficients)[:, 1] - kappa**2 * now[:, 1]
+        noise_radps = max(robust_sigma(miss * self.speed), LEAST_NOISE_RADPS)
+        alike = np.maximum(SMOOTH_S * self.speed / CELL_M, 1.0)
+        system = BandedLeastSquares(2 * self.knots.size, 8)
+        noise = np.hypot(noise_radps / self.speed, UNLIKE * kappa)
+        weight = 1.0 / (noise**2 * alike)
+        system.add(Rows(2 * self.values.first, rows), weight, self.own - kappa + slope * now[:, 0])
+        return system
