@@ -64,4 +64,5 @@ def test_where_no_speed_was_logged_a_plain_receiver_is_not_trusted() -> None:
 
 def test_what_is_seen_leaves_less_unseen() -> None:
     assert Worth(1.0, 0.0, 0.0, 0.1, 0.1).unseen_m == 0.0
-    assert Worth(0.6, 0.0, 0.0, 0.1, 0.1).unseen_m == pytest.approx(0.8)
+    assert Worth(0.6, 0.0, 0.0, 0.1, 0.1).unseen_m == pytest.approx(0.75, abs=0.005)
+    assert Worth(0.93, 0.0, 0.0, 0.1, 0.1).unseen_m == 0.0

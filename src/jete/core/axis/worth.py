@@ -44,6 +44,8 @@ FILTERED_S = 1.0
 PLAIN_M = 1.0
 # for so long where a speed would have shown less, and for so long where nothing would.
 SLOW_S, UNKNOWN_S = 60.0, 10.0
+# The noise that was found is known to a tenth: what is about as rough as a plain receiver hides nothing.
+NOISE_KNOWN = 1.1
 # Shorter waves than this make bends.
 BENDS_S = 1.5
 
@@ -69,7 +71,7 @@ class Worth:
     @property
     def unseen_m(self) -> float:
         """What a plain receiver is off by beyond what was seen of it, one standard deviation on each axis."""
-        return sqrt(max(PLAIN_M**2 - self.white_m**2 - self.drift_m**2, 0.0))
+        return sqrt(max(PLAIN_M**2 - (NOISE_KNOWN * self.white_m) ** 2 - self.drift_m**2, 0.0))
 
     @property
     def unseen_s(self) -> float:
