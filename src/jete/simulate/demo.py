@@ -18,6 +18,7 @@ from jete.core.log.lap import Log
 from jete.core.log.plane import Origin
 from jete.formats.columns import Columns
 from jete.simulate.circuit import Bend, Circuit, Hill, build
+from jete.simulate.demo_road import SEA_LATITUDE_DEG, SEA_LONGITUDE_DEG, kestrel_sands_file
 from jete.simulate.driver import Fault, LapPlan
 from jete.simulate.feet import STILL, Wind, drive_stint_with_feet
 from jete.simulate.lines import draw_line
@@ -27,10 +28,7 @@ from jete.simulate.vehicle import CAR, MOTORCYCLE, Vehicle
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-# A place in the open ocean: nobody's circuit.
-SEA_LATITUDE_DEG: Final = 41.2500
-SEA_LONGITUDE_DEG: Final = -31.5000
-# Metres of a degree there, to the east and to the north.
+# Metres of a degree by the demo's sea, to the east and to the north.
 DEGREE_M: Final = tuple(
     float(m[0])
     for m in Origin(SEA_LATITUDE_DEG, SEA_LONGITUDE_DEG).to_plane(
@@ -241,7 +239,6 @@ def write_all(folder: Path) -> None:
     """Write all runs of the demo as Parquet, and its circuit as GeoJSON."""
     from jete.formats import geojson
     from jete.formats.parquet_log import write
-    from jete.simulate.demo_road import kestrel_sands_file
 
     folder.mkdir(parents=True, exist_ok=True)
     circuits = {name: make() for name, make in CIRCUITS.items()}

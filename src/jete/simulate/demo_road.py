@@ -18,6 +18,9 @@ from jete.formats.geojson import CircuitFile
 if TYPE_CHECKING:
     from jete.simulate.circuit import Circuit, RoadCorner
 
+# A place in the open ocean: nobody's circuit.
+SEA_LATITUDE_DEG: Final = 41.2500
+SEA_LONGITUDE_DEG: Final = -31.5000
 # Half of the road's width, from the middle.
 HALF_WIDTH_M: Final = 5.5
 # Number on the circuit and name of each bend as built; the kink has none of its own.
@@ -72,8 +75,6 @@ RULES: Final = (
 
 def kestrel_sands_file(circuit: Circuit) -> CircuitFile:
     """Kestrel Sands to be handed on, along the middle of the road."""
-    from jete.simulate.demo import SEA_LATITUDE_DEG, SEA_LONGITUDE_DEG
-
     begins = {c.number: float(c.start_m) for c in circuit.corners}
     named = [c for c in circuit.corners if c.number in NAMES]
     corners = tuple(_corner(k, c) for k, c in enumerate(named, start=1))
