@@ -14,7 +14,7 @@ from jete.core.causes.doubt import Doubt
 from jete.core.causes.driven import Driven
 from jete.core.causes.findings import Along, Finding, findings_of
 from jete.core.causes.kinds import Factor, Kind
-from jete.core.causes.moved import MOVED, Pair, together
+from jete.core.causes.moved import MOVED, LineSeen, Pair, together
 from jete.core.driving.marks import Marks
 
 SURE = Doubt(
@@ -105,10 +105,12 @@ def test_who_rolled_off_speed_before_the_brake_needs_less_of_it() -> None:
     assert moved.braking(replace(rolled, driven=replace(rolled.driven, coast_s=(0.2, 0.2)))).really
 
 
-def test_a_lower_speed_that_was_not_logged_as_lower_is_the_line_s() -> None:
-    slower = anchored(least=180.0)
-    assert moved.slowest(replace(slower, logged_kmh=-3.5)).really
-    assert not moved.slowest(replace(slower, logged_kmh=-0.2)).really
+@pytest.mark.parametrize("line", ["unseen", "doubtful"])
+def test_a_lower_speed_that_was_not_logged_as_lower_is_the_line_s(line: LineSeen) -> None:
+    slower = replace(anchored(least=180.0), line=line)
+    assert moved.slowest(replace(slower, marks=lap(min_speed_kmh=68.5).marks)).really
+    assert not moved.slowest(replace(slower, marks=lap(min_speed_kmh=71.8).marks)).really
+    assert moved.slowest(replace(slower, line="seen")).really
 
 
 def test_a_slowing_that_begins_before_the_window_is_told_by_its_shift() -> None:
@@ -157,7 +159,9 @@ def test_large_shares_that_cancel_are_a_mark_misread() -> None:
 def test_where_the_line_was_not_seen_a_speed_must_cost_more() -> None:
     slower = replace(anchored(least=185.0), doubt=replace(SURE, cost_s=dict.fromkeys(MOVED, 0.02), gap_s=0.02))
     assert found(slower, 0.12, slowest=0.12)
-    assert not found(replace(slower, logged_kmh=-4.0), 0.12, slowest=0.12)
+    logged = replace(slower, marks=lap(min_speed_kmh=69.3).marks)
+    assert found(replace(logged, line="doubtful"), 0.12, slowest=0.12)
+    assert not found(replace(logged, line="unseen"), 0.12, slowest=0.12)
 
 
 def test_what_the_profiles_miss_is_doubted_where_they_miss_it() -> None:

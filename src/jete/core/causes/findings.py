@@ -79,7 +79,7 @@ def findings_of(
         shares: seconds by factor on each stretch, (S,) each.
         along: the gap.
     """
-    unseen = pair.logged_kmh is not None
+    unseen = pair.line == "unseen"
     measured = [_share(moved[f], s, unseen=unseen) for f, s in shares.items()]
     noise = along.covariance + np.diag(_model_variance(pair, shares, len(along.gap_s)))
     costs = explain(measured, along.gap_s, noise, LEAST_S)

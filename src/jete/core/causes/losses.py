@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from jete.core.axis.road import Road
     from jete.core.causes.findings import Finding
     from jete.core.causes.kinds import Factor
-    from jete.core.causes.moved import Moved
+    from jete.core.causes.moved import LineSeen, Moved
     from jete.core.causes.profile import Profile
     from jete.core.driving.marks import Marks
     from jete.core.driving.passage import Passage
@@ -70,12 +70,11 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     covariances = lap.alignment.spread.gap_covariance(stretches.edges_m, reference.road.pace_at(stretches.edges_m))
     driven = driven_of((ours, lap), (reference.marks, theirs), windows, profiles, hybrids.rolled_off)
     gains = list(zip(*(only_gains(p, cells).tolist() for p in profiles), strict=True))
-    corners = []
+    line, corners = _line_of(lap), []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
         misfit_s = times[(1,) * len(FACTORS)][i] - times[(0,) * len(FACTORS)][i] - gaps[i]
         marks, window = (reference.marks[i], theirs[i]), windows[i]
-        logged = _logged_kmh(lap, marks)
         pair = Pair(
             marks,
             anchors,
@@ -85,7 +84,7 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
             window.end_m,
             doubts[i],
             misfit_s,
-            logged,
+            line,
             lap.alignment.scale,
         )
         moved = {factor: measure(pair) for factor, measure in MOVED.items()}
@@ -149,11 +148,12 @@ def _sectors(reference: Passage, lap: Passage, begins_m: Sequence[float]) -> tup
     )
 
 
-def _logged_kmh(lap: Passage, marks: tuple[Marks, Marks]) -> float | None:
-    """Difference of the lowest speeds as logged, where the lines were not seen by positions; else None."""
-    if lap.alignment.method == "position":
-        return None
-    return marks[1].min_speed_kmh * lap.alignment.scale - marks[0].min_speed_kmh
+def _line_of(lap: Passage) -> LineSeen:
+    """Whether the lap's line was seen by positions, by such whose error lasts, or not."""
+    worth = lap.alignment.worth
+    if lap.alignment.method != "position" or worth is None:
+        return "unseen"
+    return "doubtful" if worth.drift_m > 0.0 or worth.filter_s > 0.0 else "seen"
 
 
 def _corner_loss(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import inf, sqrt
-from typing import TYPE_CHECKING, Final, NamedTuple
+from typing import TYPE_CHECKING, Final, Literal, NamedTuple
 
 from jete.core.causes.kinds import Factor, Kind
 from jete.core.log.channels import GRAVITY_MPS2
@@ -38,7 +38,7 @@ LEAST_COAST_S = 0.05
 LEAST_COAST_SHARE = 0.05
 # A speed at the exit to a third of a km/h.
 LEAST_EXIT_KMH = 0.3
-# Where a line was inferred, the logged speeds must show this share of what it makes of them.
+# Where a line was inferred, or seen by positions whose error lasts, the logged speeds must show this share of what it makes of them.
 LOGGED_SHARE = 0.3
 # What the speed on arrival makes of the braking is known to this share of it, over no less road than this.
 ARRIVAL_SHARE = 0.3
@@ -46,12 +46,15 @@ ARRIVAL_SHARE = 0.3
 LEAST_STRETCH_M = 20.0
 
 
+LineSeen = Literal["seen", "doubtful", "unseen"]
+
+
 @dataclass(frozen=True, eq=False)
 class Pair:
     """Both laps at one corner: marks and anchors, and how they drove its window.
 
-    ``misfit_s`` is what the profiles of both laps miss of the gap on each stretch, (S,); ``logged_kmh`` the
-    difference of the lowest speeds as logged where the lines were not seen by positions;
+    ``misfit_s`` is what the profiles of both laps miss of the gap on each stretch, (S,); ``line`` says whether the
+    lines were seen by positions, were seen by such whose error lasts, or were not;
     ``scale`` brings the lap's speeds on the reference's odometer.
     """
 
@@ -63,7 +66,7 @@ class Pair:
     end_m: float
     doubt: Doubt
     misfit_s: FloatArray
-    logged_kmh: float | None = None
+    line: LineSeen = "seen"
     scale: float = 1.0
 
 
@@ -187,8 +190,8 @@ def slowest(pair: Pair) -> Moved:
     other before it; told is the difference that anybody reads off the marks.
     """
     change = 3.6 * (sqrt(2.0 * pair.anchors[1].least) - sqrt(2.0 * pair.anchors[0].least))
-    seen = pair.logged_kmh is None or pair.logged_kmh * change >= LOGGED_SHARE * change**2
     read = pair.marks[1].min_speed_kmh * pair.scale - pair.marks[0].min_speed_kmh
+    seen = pair.line == "seen" or read * change >= LOGGED_SHARE * change**2
     return Moved(
         Kind.OVERSLOWING if change < 0.0 else Kind.MORE_SPEED,
         pair.marks[1].slow_point_m,
