@@ -34,7 +34,7 @@ MARKS = Marks(
 )  # fmt: skip
 ANCHORS = Anchors(
     lift_m=195.0, brake_m=200.0, released_m=280.0, slowed_m=295.0, pickup_m=320.0, fed_m=350.0, least=200.0,
-    braking_mps2=9.0, rolls_in=False,
+    braking_mps2=9.0, rolls_in=False, logged_mps=20.0,
 )  # fmt: skip
 DRIVEN = Driven(
     arrival_mps=(60.0, 60.0), leaving_mps=(50.0, 50.0), drive_kmh=0.0, coast_s=(0.2, 0.2), rolled_off=(0.0, 0.0)
@@ -107,10 +107,17 @@ def test_who_rolled_off_speed_before_the_brake_needs_less_of_it() -> None:
 
 @pytest.mark.parametrize("line", ["unseen", "doubtful"])
 def test_a_lower_speed_that_was_not_logged_as_lower_is_the_line_s(line: LineSeen) -> None:
-    slower = replace(anchored(least=180.0), line=line)
-    assert moved.slowest(replace(slower, marks=lap(min_speed_kmh=68.5).marks)).really
-    assert not moved.slowest(replace(slower, marks=lap(min_speed_kmh=71.8).marks)).really
-    assert moved.slowest(replace(slower, line="seen")).really
+    slower = replace(anchored(least=180.0, logged_mps=18.97), line=line)
+    assert moved.slowest(slower).really
+    elsewhere = replace(anchored(least=180.0, logged_mps=19.94), line=line)
+    assert not moved.slowest(elsewhere).really
+    assert moved.slowest(replace(elsewhere, line="seen")).really
+
+
+def test_what_a_waiting_foot_loses_later_is_not_held_against_a_higher_speed_before() -> None:
+    quicker = replace(anchored(least=215.0, logged_mps=20.7), line="unseen")
+    assert moved.slowest(replace(quicker, marks=lap(min_speed_kmh=70.0).marks)).kind == Kind.MORE_SPEED
+    assert moved.slowest(replace(quicker, marks=lap(min_speed_kmh=70.0).marks)).really
 
 
 def test_a_slowing_that_begins_before_the_window_is_told_by_its_shift() -> None:
@@ -159,7 +166,7 @@ def test_large_shares_that_cancel_are_a_mark_misread() -> None:
 def test_where_the_line_was_not_seen_a_speed_must_cost_more() -> None:
     slower = replace(anchored(least=185.0), doubt=replace(SURE, cost_s=dict.fromkeys(MOVED, 0.02), gap_s=0.02))
     assert found(slower, 0.12, slowest=0.12)
-    logged = replace(slower, marks=lap(min_speed_kmh=69.3).marks)
+    logged = replace(slower, anchors=(slower.anchors[0], replace(slower.anchors[1], logged_mps=19.25)))
     assert found(replace(logged, line="doubtful"), 0.12, slowest=0.12)
     assert not found(replace(logged, line="unseen"), 0.12, slowest=0.12)
 

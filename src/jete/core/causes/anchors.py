@@ -46,8 +46,9 @@ class Anchors:
     """Where one lap does what at one corner, in order along the axis, metres.
 
     ``fed_m`` is where the throttle is full, or about the most it is given; ``least`` the lowest E; ``braking_mps2`` the mean deceleration from brake point to
-    release; ``rolls_in`` says that the slowing ends on neither pedal; ``own_dips`` counts
-    the dips of the throttle that the other lap does not have.
+    release; ``rolls_in`` says that the slowing ends on neither pedal; ``logged_mps`` is the lowest speed as logged before
+    the foot only waits, on the reference's odometer; ``own_dips`` counts the dips of the throttle that the other lap does
+    not have.
     """
 
     lift_m: float
@@ -59,6 +60,7 @@ class Anchors:
     least: float
     braking_mps2: float
     rolls_in: bool
+    logged_mps: float = 0.0
     own_dips: int = 0
 
 
@@ -84,7 +86,7 @@ def anchors_of(
     until = np.maximum(np.minimum(waits_m, end), start)
     slow = np.minimum(np.maximum([m.slow_point_m for m in marks], start), until)
     level_mps = max(VALLEY_MPS, VALLEY_SIGMAS * passage.motion.sigmas.speed_mps)
-    slowed, least = _slowed(grid, energy, level_mps, slow, start, until)
+    slowed, least, logged = _slowed(grid, energy, passage.speed_at_scale(grid.at_m), level_mps, (start, slow, until))
     pickup = [m.throttle_on_m if m.throttle_on_m is not None else s for m, s in zip(marks, slow.tolist(), strict=True)]
     pickup_m = np.minimum(np.maximum(pickup, start), end)
     coasted = _coasted_to(passage, marks, slowed, pickup_m)
@@ -97,7 +99,7 @@ def anchors_of(
         for m, ends in zip(marks, zip(pickup_m.tolist(), end.tolist(), strict=True), strict=True)
     ]
     fed = np.minimum(np.maximum(full, pickup_m), end)
-    columns = (ended, pickup_m, fed, least, braking, coasted > slowed)
+    columns = (ended, pickup_m, fed, least, braking, coasted > slowed, logged)
     return tuple(
         Anchors(lift, at, release, *rest)
         for (at, lift, release), *rest in zip(before, *(c.tolist() for c in columns), strict=True)
@@ -105,12 +107,19 @@ def anchors_of(
 
 
 def _slowed(
-    grid: TableGrid, energy: FloatArray, level_mps: float, slow_m: FloatArray, start_m: FloatArray, end_m: FloatArray
-) -> tuple[FloatArray, FloatArray]:
-    """Where the speed comes within a level of its least, and the least E, (c,) both."""
-    of, at, index = grid.of, grid.at_m, np.arange(len(grid.of))
+    grid: TableGrid,
+    energy: FloatArray,
+    logged_mps: FloatArray,
+    level_mps: float,
+    places_m: tuple[FloatArray, FloatArray, FloatArray],
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Where the speed comes within a level of its least, the least E, and the least speed as logged, (c,) each.
+
+    ``places_m`` are where each window begins, where the lap is slow, and where what is slowed has ended.
+    """
+    of, at, index, (start_m, slow_m, end_m) = grid.of, grid.at_m, np.arange(len(grid.of)), places_m
     near = (np.abs(at - slow_m[of]) <= NEAR_SLOW_M) & (at <= end_m[of])
-    least = np.minimum.reduceat(np.where(near, energy, np.inf), grid.first)
+    least, logged = (np.minimum.reduceat(np.where(near, values, np.inf), grid.first) for values in (energy, logged_mps))
     lowest = _first(grid, near & (energy <= least[of]))
     v = np.sqrt(2.0 * energy)
     bar = v[lowest] + np.maximum(level_mps, VALLEY_SHARE * v[lowest])
@@ -118,7 +127,7 @@ def _slowed(
     k = np.maximum(np.maximum.reduceat(np.where(out, index, -1), grid.first) + 1, grid.first)
     before = np.maximum(k - 1, grid.first)
     share = (bar - v[k]) / np.maximum(v[before] - v[k], 1e-9)
-    return at[k] - np.where(v[before] > v[k], np.minimum(share, 1.0) * (at[k] - at[before]), 0.0), least
+    return at[k] - np.where(v[before] > v[k], np.minimum(share, 1.0) * (at[k] - at[before]), 0.0), least, logged
 
 
 def _most_m(passage: Passage, pickup_m: float, end_m: float) -> float:

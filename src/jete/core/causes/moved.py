@@ -190,8 +190,9 @@ def slowest(pair: Pair) -> Moved:
     other before it; told is the difference that anybody reads off the marks.
     """
     change = 3.6 * (sqrt(2.0 * pair.anchors[1].least) - sqrt(2.0 * pair.anchors[0].least))
+    logged = 3.6 * (pair.anchors[1].logged_mps - pair.anchors[0].logged_mps)
+    seen = pair.line == "seen" or logged * change >= LOGGED_SHARE * change**2
     read = pair.marks[1].min_speed_kmh * pair.scale - pair.marks[0].min_speed_kmh
-    seen = pair.line == "seen" or read * change >= LOGGED_SHARE * change**2
     return Moved(
         Kind.OVERSLOWING if change < 0.0 else Kind.MORE_SPEED,
         pair.marks[1].slow_point_m,
