@@ -40,6 +40,9 @@ class Steady:
     def place_at(self, time_s: np.ndarray) -> np.ndarray:
         return time_s * 20.0
 
+    def speed_at_scale(self, place_m: np.ndarray) -> np.ndarray:
+        return np.full_like(place_m, 20.0)
+
     def off_throttle_until(self, time_s: np.ndarray) -> np.ndarray:
         return np.maximum(time_s, self.free_to_m / 20.0)
 
