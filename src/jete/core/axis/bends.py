@@ -66,9 +66,10 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, s
     ground = _Ground.of(road)
     knots, prior = ground.knots, ground.prior
     if seen is not None:
-        values, prior = knots.basis(seen.u), prior.plus(BandedLeastSquares(2 * knots.size, 8))
+        values, data = knots.basis(seen.u), BandedLeastSquares(2 * knots.size, 8)
         for side, off in enumerate((seen.shift, seen.offset)):
-            prior.add(values.by_turns(side), seen.noise_m**-2, off)
+            data.add(values.by_turns(side), seen.noise_m**-2, off)
+        prior = prior.plus(data)
     felt = _Felt.over(knots, *_means(own_m, curvature_1pm), road)
     shift = Curve(knots, np.zeros((knots.size, 2)))
     for _ in range(STEPS if seen is None else STEPS_SEEN):

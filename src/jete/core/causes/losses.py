@@ -70,7 +70,7 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     covariances = lap.alignment.spread.gap_covariance(stretches.edges_m, reference.road.pace_at(stretches.edges_m))
     driven = driven_of((ours, lap), (reference.marks, theirs), windows, profiles, hybrids.rolled_off)
     gains = list(zip(*(only_gains(p, cells).tolist() for p in profiles), strict=True))
-    line, corners = _line_of(lap), []
+    line, corners = _line_seen(lap), []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
         misfit_s = times[(1,) * len(FACTORS)][i] - times[(0,) * len(FACTORS)][i] - gaps[i]
@@ -148,7 +148,7 @@ def _sectors(reference: Passage, lap: Passage, begins_m: Sequence[float]) -> tup
     )
 
 
-def _line_of(lap: Passage) -> LineSeen:
+def _line_seen(lap: Passage) -> LineSeen:
     """Whether the lap's line was seen by positions, by such whose error lasts, or not."""
     worth = lap.alignment.worth
     if lap.alignment.method != "position" or worth is None:

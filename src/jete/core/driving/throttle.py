@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 # Full for less is a blip.
 FULL_HOLD_S = 0.4
-# 0.9 km/h: a leg of the throttle that gains less does not drive on.
+# Half a km/h: a leg of the throttle that gains less does not drive on.
 DRIVEN_MPS = 0.15
 # Less throttle than this only balances the vehicle, and leaves nothing to lift from.
 LIFTED_FROM = 0.3

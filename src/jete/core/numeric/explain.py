@@ -19,7 +19,8 @@ arises.
 
 How sure a cause is follows from all sets at once, each weighted by exp(−½ what it is least in)
 (Bayesian model averaging: Hoeting et al. 1999, Statist. Sci. 14:382): the weight of those in
-which it carries at least 0.6 of the cost that is told.
+which it carries at least 0.6 of the cost that is told, taken
+stretch by stretch: what it won and lost again counts as done.
 """
 
 from __future__ import annotations
