@@ -17,7 +17,8 @@ from jete.core.axis.road import Road, road_of
 from jete.core.causes.losses import Held, losses_of
 from jete.core.causes.result import Comparison
 from jete.core.circuit.stakes import Stakes, stakes_of
-from jete.core.driving.marks import is_flat, marks_of
+from jete.core.driving.asked import asked_bends
+from jete.core.driving.marks import marks_of
 from jete.core.driving.passage import Passage, passage_of
 from jete.core.driving.vehicle import drive_of
 from jete.core.log.plane import origin_of
@@ -70,10 +71,10 @@ def _laid(lap: Prepared, reference: Lap, road: Road) -> Alignment:
 
 def bends_of(road: Road, reference: Passage) -> list[Corner]:
     """Bends that the reference does not take flat; the longest bend where all are flat."""
-    bends = find_corners(road)
-    asked = [c for c in bends if not is_flat(reference, c)]
+    asked = asked_bends(road, reference)
     if asked:
         return renumbered(asked)
+    bends = find_corners(road)
     if bends:
         return renumbered([max(bends, key=lambda c: c.end_m - c.start_m)])
     slowest = float(road.grid_m[int(np.argmin(road.speed_mps))])

@@ -46,6 +46,12 @@ class Steady:
     def off_throttle_until(self, time_s: np.ndarray) -> np.ndarray:
         return np.maximum(time_s, self.free_to_m / 20.0)
 
+    @property
+    def rolled_s(self) -> tuple[np.ndarray, np.ndarray]:
+        """Off the brake at 200 m, on neither pedal until a place."""
+        until = max(self.free_to_m / 20.0, 10.0)
+        return np.array([0.0, 10.0, until + 1e-9]), np.array([0.0, 0.0, until - 10.0])
+
 
 def found(
     marks: Marks, free_to_m: float = 0.0, sigmas: Sigmas | None = None, waits_m: float = np.inf

@@ -128,6 +128,16 @@ def _corner(number: int, road: Road, run: tuple[int, int]) -> Corner:
     return Corner(number, side, float(road.grid_m[a]), float(road.grid_m[apex]), float(road.grid_m[b]))
 
 
+def parted(road: Road, bend: Corner, cuts_m: Sequence[float]) -> list[Corner]:
+    """A bend divided at places within it; the bend itself where there are none."""
+    if not cuts_m:
+        return [bend]
+    kappa = road.curvature_1pm
+    first, *cuts, last = road.grid_m.searchsorted([bend.start_m, *cuts_m, bend.end_m]).tolist()
+    runs = zip([first, *cuts], [*cuts, last], strict=True)
+    return [_corner(bend.number, road, _trimmed(kappa, run)) for run in runs if run[1] > run[0]]
+
+
 def renumbered(corners: Sequence[Corner]) -> list[Corner]:
     """Corners numbered from 1 in order."""
     return [replace(c, number=k) for k, c in enumerate(corners, start=1)]

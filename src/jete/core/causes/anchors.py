@@ -46,9 +46,10 @@ class Anchors:
     """Where one lap does what at one corner, in order along the axis, metres.
 
     ``fed_m`` is where the throttle is full, or about the most it is given; ``least`` the lowest E; ``braking_mps2`` the mean deceleration from brake point to
-    release; ``rolls_in`` says that the slowing ends on neither pedal; ``logged_mps`` is the lowest speed as logged before
-    the foot only waits, on the reference's odometer; ``own_dips`` counts the dips of the throttle that the other lap does
-    not have.
+    release; ``rolls_in`` says that the slowing ends on neither pedal, ``rolled_s`` is how long neither pedal is touched
+    from the brake's release to the pick-up, ``rolled_first_s`` to the earlier of both laps' pick-ups; ``logged_mps`` is the lowest speed as logged before
+    the foot only waits, on the reference's odometer; ``rolls_below`` says that after the slowing it rolls on to less than
+    the other lap's lowest speed; ``own_dips`` counts the dips of the throttle that the other lap does not have.
     """
 
     lift_m: float
@@ -60,7 +61,10 @@ class Anchors:
     least: float
     braking_mps2: float
     rolls_in: bool
+    rolled_s: float = 0.0
+    rolled_first_s: float = 0.0
     logged_mps: float = 0.0
+    rolls_below: bool = False
     own_dips: int = 0
 
 
@@ -90,6 +94,7 @@ def anchors_of(
     pickup = [m.throttle_on_m if m.throttle_on_m is not None else s for m, s in zip(marks, slow.tolist(), strict=True)]
     pickup_m = np.minimum(np.maximum(pickup, start), end)
     coasted = _coasted_to(passage, marks, slowed, pickup_m)
+    rolled = [_rolled_s(passage, marks, m) for m in (pickup_m, np.minimum(pickup_m, until))]
     ended = np.minimum(np.minimum(coasted, pickup_m), np.maximum(until, slowed))
     before = [_before(m, w, e) for m, w, e in zip(marks, windows, ended.tolist(), strict=True)]
     brake, _, released = np.array(before).T
@@ -99,7 +104,7 @@ def anchors_of(
         for m, ends in zip(marks, zip(pickup_m.tolist(), end.tolist(), strict=True), strict=True)
     ]
     fed = np.minimum(np.maximum(full, pickup_m), end)
-    columns = (ended, pickup_m, fed, least, braking, coasted > slowed, logged)
+    columns = (ended, pickup_m, fed, least, braking, coasted > slowed, *rolled, logged)
     return tuple(
         Anchors(lift, at, release, *rest)
         for (at, lift, release), *rest in zip(before, *(c.tolist() for c in columns), strict=True)
@@ -147,12 +152,23 @@ def _first(grid: TableGrid, mask: BoolArray) -> IntArray:
 
 def _coasted_to(passage: Passage, marks: Sequence[Marks], slowed_m: FloatArray, pickup_m: FloatArray) -> FloatArray:
     """Rolling on neither pedal right after the brake is slowing too: to where it ends, (c,)."""
-    off = np.array([np.inf if m.brake_off_m is None else m.brake_off_m for m in marks])
+    off = _off_brake_m(marks)
     known = off < pickup_m
     from_s = passage.time_at(np.where(known, off, 0.0))
     rolls_to = passage.place_at(passage.off_throttle_until(from_s))
     end = np.minimum(rolls_to, pickup_m)
     return np.where(known & (end > off + ROLLS_ON_M), np.maximum(slowed_m, end), slowed_m)
+
+
+def _rolled_s(passage: Passage, marks: Sequence[Marks], until_m: FloatArray) -> FloatArray:
+    """Seconds on neither pedal from the brake's release to a place, (c,) both; 0 where nobody braked."""
+    ends = passage.time_at(np.array([np.minimum(_off_brake_m(marks), until_m), until_m]))
+    return np.asarray(np.diff(np.interp(ends, *passage.rolled_s), axis=0)[0])
+
+
+def _off_brake_m(marks: Sequence[Marks]) -> FloatArray:
+    """Where each braking ends, (c,), ∞ where there is none."""
+    return np.array([np.inf if m.brake_off_m is None else m.brake_off_m for m in marks])
 
 
 def _before(marks: Marks, window: Span, slowed: float) -> tuple[float, float, float]:

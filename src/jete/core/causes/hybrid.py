@@ -20,7 +20,7 @@ import numpy as np
 from jete.core.arrays import BoolArray, FloatArray, IntArray
 from jete.core.causes.cells import Cells
 from jete.core.causes.kinds import Factor
-from jete.core.causes.profile import Profile
+from jete.core.causes.profile import LONGER_ROLL_S, Profile
 from jete.core.causes.slowing import Roll, approach, crossing, slowing_curve
 from jete.core.causes.source import Piece, Source, left_in_hold
 from jete.core.causes.stretches import Stretches
@@ -178,6 +178,10 @@ class Hybrids:
         # Who holds the speed for longer, or rolls off the brake where the reference picks up, could have picked up there.
         holds_long = holds > LONGEST_NEEDED_S * np.sqrt(2.0 * lap.least)
         rolls = (lap.slowed_m >= reference.pickup_m - 0.5) & (lap.released_m <= reference.pickup_m - OWN_PICKUP_M)
+        waits = lap.rolled_s - reference.rolled_s > LONGER_ROLL_S
+        could = np.maximum(lap.released_m, lap.profile.falls_to_m(reference.least))
+        could += reference.rolled_s * np.sqrt(2.0 * lap.least)
+        forced = np.where(waits, np.minimum(forced, np.maximum(could - reference.pickup_m, 0.0)), forced)
         braked_later = lap.brake_m - reference.brake_m
         trails = (braked_later > OWN_PICKUP_M) & (lap.slowed_m - reference.slowed_m > ENDS_LATER * braked_later)
         forced = np.where(trails, np.minimum(forced, braked_later), forced)

@@ -196,7 +196,7 @@ def slowest(pair: Pair) -> Moved:
     return Moved(
         Kind.OVERSLOWING if change < 0.0 else Kind.MORE_SPEED,
         pair.marks[1].slow_point_m,
-        read if read * change > 0.0 else change,
+        read if read * change > 0.0 and not pair.anchors[1].rolls_below else change,
         pair.doubt.pace * pair.marks[0].min_speed_kmh,
         really=seen and abs(change) >= LEAST_SLOW_KMH,
     )
@@ -218,7 +218,10 @@ def pickup(pair: Pair) -> Moved:
     on = [m.throttle_on_m for m in pair.marks]
     change = on[1] - on[0] if on[0] is not None and on[1] is not None else 0.0
     kind = Kind.LATE_THROTTLE if change > 0.0 else Kind.EARLY_THROTTLE
-    return Moved(kind, pair.anchors[1].pickup_m, change, pair.doubt.pickup_m, really=abs(change) >= LEAST_MOVE_M)
+    really = abs(change) >= LEAST_MOVE_M
+    # A roll before the pick-up, and the speed that it leaves there, is the coasting's.
+    rolls = (Factor.COASTING,) if any(a.rolls_below for a in pair.anchors) else ()
+    return Moved(kind, pair.anchors[1].pickup_m, change, pair.doubt.pickup_m, really=really, goes_with=rolls)
 
 
 def dips(pair: Pair) -> Moved:

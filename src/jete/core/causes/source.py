@@ -28,6 +28,7 @@ class Source:
     least: FloatArray
     braking_mps2: FloatArray
     rolls_in: FloatArray
+    rolled_s: FloatArray
 
     @classmethod
     def of(cls, profile: Profile) -> Source:

@@ -18,7 +18,7 @@ from jete.core.axis.align import identity
 from jete.core.axis.corners import Corner, find_corners
 from jete.core.axis.laying import laid, prepare
 from jete.core.axis.road import Road, road_of
-from jete.core.driving.marks import is_flat
+from jete.core.driving.asked import asked_bends, is_flat
 from jete.core.driving.passage import passage_of
 from jete.core.log.plane import origin_of
 
@@ -108,7 +108,7 @@ def _driven(lap: Lap) -> _Driven:
     prepared = prepare(lap, origin_of(lap.log))
     road = road_of(lap, prepared.motion, prepared.fixes)
     passage = passage_of(lap, prepared.motion, identity(prepared.motion))
-    return _Driven(road, prepared.motion, tuple(c for c in find_corners(road) if not is_flat(passage, c)))
+    return _Driven(road, prepared.motion, tuple(asked_bends(road, passage)))
 
 
 def same_corner(a: Corner, b: Corner) -> bool:

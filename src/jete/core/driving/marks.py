@@ -15,20 +15,13 @@ import numpy as np
 from jete.core.axis.corners import Corner
 from jete.core.driving.braking import brake_marks, chain_of, with_later
 from jete.core.driving.passage import Passage
-from jete.core.driving.pedals import BRAKE_ON, DIP, THROTTLE_FULL, Spell, brake_spells
+from jete.core.driving.pedals import Spell, brake_spells
 from jete.core.driving.slow import BEFORE_SLOW_M, Zone, valley, zones_of
 from jete.core.driving.throttle import coasting_s, dips, drive, drive_from, lift
 from jete.core.driving.turning import turn_in
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
-
-    from jete.core.arrays import FloatArray
-
-# A bend taken flat scrubs off less than this.
-FLAT_MPS2 = -0.6
-# Gaining more than this through a bend, a lap drives on whatever its throttle does.
-DRIVEN_ON_MPS2 = 0.5
 
 
 @dataclass(frozen=True)
@@ -150,43 +143,3 @@ def _gear(passage: Passage, slow_s: float) -> int | None:
         return None
     at = min(int(gear.time_s.searchsorted(slow_s)), len(gear) - 1)
     return round(float(gear.value[at]))
-
-
-def is_flat(passage: Passage, corner: Corner) -> bool:
-    """Whether a lap takes a bend flat: no brake for it, and driven on through it.
-
-    The throttle is full or still on its way there, or comes off without the vehicle ceasing
-    to gain speed.  Braking or lifting past the apex that lasts to the bend's end is for what
-    comes next.
-    """
-    start_s, apex_s, end_s = (passage.time_of(m) for m in (corner.start_m - 20.0, corner.apex_m, corner.end_m))
-    ends = [start_s, _begins_to_slow(passage, apex_s, end_s)]
-    throttle, brake = passage.throttle, passage.brake
-    if float(_over(brake.time_s, brake.value, ends).max()) > BRAKE_ON:
-        return False
-    least_mps2 = float(_over(passage.motion.time_s, passage.acceleration_mps2, ends).min())
-    if throttle.inferred:
-        return bool(least_mps2 > FLAT_MPS2)
-    fed = _over(throttle.time_s, throttle.value, ends)
-    came_off = float((np.maximum.accumulate(fed) - fed).max())
-    at_full = came_off < DIP and fed[-1] > THROTTLE_FULL
-    return bool(fed[0] > 0.5 and (at_full or least_mps2 > DRIVEN_ON_MPS2))
-
-
-def _begins_to_slow(passage: Passage, apex_s: float, end_s: float) -> float:
-    """From when, past the apex, a lap is off the throttle until the bend ends and beyond; else the end."""
-    throttle = passage.throttle
-    k = int(throttle.time_s.searchsorted(end_s))
-    first = int(throttle.time_s.searchsorted(apex_s))
-    fed = throttle.value[first : k + 1]
-    if len(fed) < 2 or fed[-1] > DIP:
-        return end_s
-    driven = np.flatnonzero(fed > THROTTLE_FULL)
-    return float(throttle.time_s[first + int(driven[-1])]) if driven.size else end_s
-
-
-def _over(time_s: FloatArray, values: FloatArray, ends_s: list[float]) -> FloatArray:
-    """The samples between two times, and the values at both."""
-    lo, hi = time_s.searchsorted(ends_s)
-    first, last = np.interp(ends_s, time_s, values)
-    return np.concatenate([[first], values[lo:hi], [last]])

@@ -11,7 +11,7 @@ from jete.core.arrays import FloatArray, IntArray
 from jete.core.axis.align import Alignment
 from jete.core.driving.pedals import THROTTLE_FULL, Pedal, brake_of, free_spells, slope_per_s, throttle_of
 from jete.core.log.lap import Lap
-from jete.core.motion.motion import Motion, acceleration_mps2
+from jete.core.motion.motion import Motion, acceleration_mps2, acceleration_sigma_mps2
 from jete.core.numeric.interpolate import MonotoneCubic, linear, slopes
 from jete.core.numeric.runs import true_runs
 
@@ -23,7 +23,7 @@ BALANCE_REACH_S = 0.08
 BALANCE_GAIN_S = 0.16
 # It gains less speed than this,
 BALANCE_MPS2 = 0.6
-# Or than so many standard deviations where speed was not logged,
+# And so many standard deviations of it: a speed that flickers by 0.1 km/h must not break a level up,
 BALANCE_SIGMAS = 1.5
 # Moves by less than this share a second,
 BALANCE_RATE = 0.4
@@ -86,7 +86,7 @@ class Passage:
         throttle = self.throttle
         a = np.interp(throttle.time_s, self.motion.time_s, acceleration_mps2(self.motion, BALANCE_GAIN_S))
         steady = np.abs(slope_per_s(throttle, BALANCE_REACH_S)) < BALANCE_RATE
-        most = BALANCE_MPS2 + BALANCE_SIGMAS * self.motion.sigmas.acceleration_mps2
+        most = BALANCE_MPS2 + BALANCE_SIGMAS * acceleration_sigma_mps2(self.motion, BALANCE_GAIN_S)
         rest, balancing = throttle.at_rest(), steady & (a < most) & (throttle.value < BALANCE_MOST)
         first, last = true_runs(rest | balancing)
         rested = np.concatenate([[0], np.cumsum(rest)])
