@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from jete.core.log.lap import Lap, Log
     from jete.core.motion.motion import Motion
 
-    Borders = Literal["told", "positions", "samples"]
+    Borders = Literal["told", "positions", "samples", "both"]
 
 # So few positions near the line are always there at 1 Hz and 60 m.
 FEWEST = 3
@@ -27,7 +27,7 @@ def line_sigmas_m(lap: Lap, motion: Motion, fixes: Fixes | None) -> tuple[float,
     """Standard deviations of the places at which a lap begins and ends, metres.
 
     None where a clock or a distance that starts anew tells them.  By a lap number alone they
-    lie anywhere between two samples, by n positions of noise σ on one side of the line
+    lie anywhere between two samples, whatever positions say; by n positions of noise σ on one side of the line
     within 2 σ / √n of it (place and speed both unknown), with as many on the other within
     σ / √(2 n).  Where the speed was not logged the smoother's doubts hold.
     """
@@ -40,9 +40,9 @@ def line_sigmas_m(lap: Lap, motion: Motion, fixes: Fixes | None) -> tuple[float,
     borders = _KNOWN[log]
     if borders == "told":
         return 0.0, 0.0
+    between = motion.step_s / 12.0**0.5 * motion.speed_mps[[0, -1]]
     if borders == "samples" or fixes is None:
-        first, last = (motion.step_s / 12.0**0.5 * motion.speed_mps[[0, -1]]).tolist()
-        return first, last
+        return float(between[0]), float(between[1])
     begin, finish = log.span_s()
     both = lap.span.start_s - begin > SEEN_BEYOND_S, finish - lap.span.end_s > SEEN_BEYOND_S
     away = fixes.distance_m, motion.length_m - fixes.distance_m
@@ -50,5 +50,6 @@ def line_sigmas_m(lap: Lap, motion: Motion, fixes: Fixes | None) -> tuple[float,
     first, last = (
         fixes.noise_m * (1.0 / (2.0 * n) ** 0.5 if two else 2.0 / n**0.5) for n, two in zip(counts, both, strict=True)
     )
-    drift = fixes.worth.drift_m
-    return float(np.hypot(first, drift)), float(np.hypot(last, drift))
+    seen = np.hypot([first, last], fixes.worth.drift_m)
+    ends = np.minimum(seen, between) if borders == "both" else seen
+    return float(ends[0]), float(ends[1])

@@ -1,9 +1,9 @@
-"""Which bends of a road are corners for the lap that drives it: those it slows for, each slowing one corner.
+r"""Which bends of a road are corners for the lap that drives it: those it slows for, each slowing one corner.
 
 A bend that is taken flat is no corner.  A long bend of one direction in which the lap gets
 back to full throttle, stays there, and slows again is two, as it is for its driver:
 
-    speed  \\__ first ___/''''''\\__ second __/
+    speed  \__ first ___/''''''\__ second __/
     bend   |------------- one -------------|
 """
 

@@ -134,13 +134,13 @@ def _place_and_heading(log: Log, path: tuple[Channel, Channel], time_s: float) -
     return np.asarray(off - middle * heading), np.asarray(heading)
 
 
-def borders_of(log: Log) -> Literal["told", "positions", "samples"]:
-    """What the laps of a log end by: a clock or distance that starts anew, positions, or a change between two samples."""
+def borders_of(log: Log) -> Literal["told", "positions", "samples", "both"]:
+    """What the laps of a log end by: a clock or distance that starts anew, positions, a change between two samples, or both of these."""
     column = _tells_laps(log)
     if _resets(log).size or (column and log.get("lap_time") is not None):
         return "told"
     if log.has_position():
-        return "positions"
+        return "both" if column else "positions"
     return "samples" if column else "told"
 
 
@@ -210,8 +210,9 @@ def _border_s(log: Log, before_s: float, after_s: float, known: LineSource) -> f
             return max(before_s, after_s - float(d1) / max(_speed_at(log, after_s), 1.0))
     middle = 0.5 * (before_s + after_s)
     crossing = _crossing_near(log, known, middle)
-    # The column may change a sample late, and a line found in another log lies a step off.
-    return crossing if crossing is not None and abs(crossing - middle) <= 2.0 * (after_s - before_s) else middle
+    # A column that changes a sample late does so in every lap; positions that drift cross the line anywhere.
+    near = crossing is not None and abs(crossing - middle) <= 2.0 * (after_s - before_s)
+    return min(max(crossing, before_s), after_s) if near and crossing is not None else middle
 
 
 def _crossing_near(log: Log, known: LineSource, time_s: float) -> float | None:
