@@ -35,8 +35,8 @@ KNOT_S = 0.25
 LONGEST_LAG_S = 15.0
 # A covariance of less than this share of C(0) is none: of some hundred fixes it is known no better.
 NONE_SHARE = 0.12
-# How much a mean and a slope together take, and what is left at least: else a lap tells nothing.
-BORROWED, LEAST_LEFT = 2.0, 0.3
+# How much a mean, a slope and a map's two scales together take, and what is left at least: else a lap tells nothing.
+BORROWED, LEAST_LEFT = 4.0, 0.3
 # An error that lasts no longer than this was filtered; longer, it drifts.
 FILTERED_S = 1.0
 # A receiver without corrections is known no better than this on each axis (horizontal error ≤ 3 m in 95 %, the world's mean:

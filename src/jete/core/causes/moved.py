@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from math import inf, sqrt
 from typing import TYPE_CHECKING, Final, Literal, NamedTuple
 
-from jete.core.causes.kinds import Factor, Kind
+from jete.core.causes.kinds import CAUSES, Factor, Kind
 from jete.core.log.channels import GRAVITY_MPS2
 
 if TYPE_CHECKING:
@@ -42,6 +42,16 @@ LEAST_EXIT_KMH = 0.3
 LOGGED_SHARE = 0.3
 # What the speed on arrival makes of the braking is known to this share of it, over no less road than this.
 ARRIVAL_SHARE = 0.3
+# What marks of one driver lie apart by from lap to lap, at the most: metres, g, km/h, seconds.
+SCATTERS: Final[dict[Factor, float]] = {
+    Factor.BRAKE_POINT: 5.0,
+    Factor.BRAKING: 0.05,
+    Factor.SLOWEST: 2.0,
+    Factor.COASTING: 0.2,
+    Factor.PICKUP: 5.0,
+}
+# And so many of its own standard deviations.
+FAR_SIGMAS = 2.5
 # A shorter braking gives no deceleration that an arrival could need.
 LEAST_STRETCH_M = 20.0
 
@@ -87,6 +97,12 @@ class Moved(NamedTuple):
     def sigmas(self) -> float:
         """How many standard deviations the mark has moved by."""
         return abs(self.measure) / self.sigma if self.sigma > 0.0 else inf
+
+    @property
+    def far(self) -> float:
+        """How far it has moved beyond what feet and sensors scatter by: 0 for no more than that, 1 for twice as much."""
+        scatter = SCATTERS.get(CAUSES[self.kind].factor, inf)
+        return min(max(abs(self.measure) / (scatter + FAR_SIGMAS * self.sigma) - 1.0, 0.0), 1.0)
 
 
 def arrival(pair: Pair) -> Moved:
