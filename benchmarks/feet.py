@@ -195,7 +195,7 @@ def place(by_made: dict[Made, Seen]) -> dict[str, str]:
 
 def causes(by_made: dict[Made, Seen]) -> dict[str, str]:
     """How well the causes of one kind of data are told."""
-    driven, equal, waits = by_made["faults"], by_made["equal"], by_made["waits"]
+    driven, equal, waits, rolls = (by_made[m] for m in ("faults", "equal", "waits", "rolls"))
     trades = [t for t in by_made["trades"].trades if all(abs(side.cost_s) >= SIDE_S for side in t)]
     return {
         "faults ≥ 0.05 s found": found_of(driven.faults, REAL_S),
@@ -203,13 +203,14 @@ def causes(by_made: dict[Made, Seen]) -> dict[str, str]:
         "faults ≥ 0.12 s found": found_of(driven.faults, DEAR_S),
         "claims ≥ 0.12 s right": right_of(driven.claims, DEAR_S),
         "waiting feet ≥ 0.05 s found": found_of(waits.faults, REAL_S),
+        "early and rolling ≥ 0.05 s found": found_of(rolls.faults, REAL_S),
         "trades named": share([all(side.told_s / side.cost_s > 0.1 for side in t) for t in trades]),
         "both sides within 25 % of their cost": share(
             [all(abs(side.told_s / side.cost_s - 1) <= WITHIN for side in t) for t in trades]
         ),
         "of their share": share([all(abs(side.told_s / side.share_s - 1) <= WITHIN for side in t) for t in trades]),
         "claims ≥ 0.03 s on equal laps": f"{sum(abs(c.loss_s) >= CLAIM_S for c in equal.claims)} in {len(equal.gap)} pairs",
-        "said : right, by fifths": fifths([c for s in (driven, waits, by_made["trades"]) for c in s.claims]),
+        "said : right, by fifths": fifths([c for s in (driven, waits, rolls, by_made["trades"]) for c in s.claims]),
     }
 
 
@@ -278,9 +279,10 @@ def page(tables: list[str], seeds: range) -> str:
     """The page with its tables."""
     return (
         "# Accuracy on laps of another making\n\n"
-        f"For each kind of data {len(seeds)} circuits drawn at random (seeds {seeds.start} to {seeds.stop - 1}), on each of them four pairs of\n"
+        f"For each kind of data {len(seeds)} circuits drawn at random (seeds {seeds.start} to {seeds.stop - 1}), on each of them five pairs of\n"
         "laps of a driver with feet (`jete.simulate.feet`): pedals pressed first and the speed from them, ramps, trails,\n"
         "waits and feeds of random shape. One pair has up to four single faults, one feet that wait 6 to 12 m while rolling,\n"
+        "one brakes that are early by 6 to 16 m and roll over these on neither pedal,\n"
         "one trades (two faults at one corner, one lost and one gained), one none. Truth is the lap driven again without each\n"
         "fault; a braking that came out as something else than was meant is left out. A claim is right that has the fault's\n"
         "kind and at least 0.6 of its cost, or tells what an earlier fault left.\n"

@@ -37,6 +37,7 @@ class Act:
     dip_s: float = 0.0
     drive: float = 1.0
     rolls_from_m: float = NEVER_M
+    rolls_to_m: float = NEVER_M
     gear: int = 0
     lifts_s: float = 0.0
 
@@ -75,6 +76,11 @@ def _moved(act: Act, brake: float, slowed: float) -> Act:
     return replace(act, brake_m=act.brake_m + brake, slowed_m=act.slowed_m + slowed)
 
 
+def _rolls(act: Act, like: Act) -> Act:
+    """On neither pedal from where an act has slowed to where another has; from there on as ever."""
+    return replace(act, rolls_from_m=act.slowed_m, rolls_to_m=NEVER_M if act.habits.rolls else like.slowed_m)
+
+
 def _slower(act: Act, by_mps: float, vehicle: Vehicle) -> Act:
     """Another speed to be reached, by braking as hard from an earlier or later place."""
     to = act.slow_mps + by_mps
@@ -94,6 +100,7 @@ def _coasts(act: Act, seconds: float, vehicle: Vehicle) -> Act:
 
 _CHANGES: dict[str, Callable[[Act, float, Vehicle], Act]] = {
     "early_braking": lambda a, d, _: _moved(a, -d, -d),
+    "early_rolling": lambda a, d, _: _rolls(_moved(a, -d, -d), a),
     "late_braking": lambda a, d, _: _moved(a, d, d),
     "soft_braking": lambda a, d, _: _moved(a, -d, 0.0),
     "hard_braking": lambda a, d, _: _moved(a, d, 0.0),

@@ -280,7 +280,7 @@ class _March:
     def _held(self, i: int, s: float, v: float, act: Act) -> float:
         """Between release and pick-up: on neither pedal, or balancing."""
         coast = self._coast(s, v)
-        if act.rolls_from_m <= s:
+        if act.rolls_from_m <= s < act.rolls_to_m:
             return coast
         full = self._full(s, v, act.gear)
         a = 0.25 * act.habits.hunting * self.tremble[i % len(self.tremble)] * 4.0

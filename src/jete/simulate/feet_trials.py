@@ -1,4 +1,4 @@
-"""Pairs of logs of a driver with feet: faults of any shape, feet that wait, and trades of two techniques.
+"""Pairs of logs of a driver with feet: faults of any shape, feet that wait or roll, and trades of two techniques.
 
 Made apart from what the method assumes; truth is a lap driven again without each fault.  A braking that came out as
 something else than was meant is no truth, and left out.
@@ -24,7 +24,7 @@ from jete.simulate.vehicle import draw_vehicle
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
 
-Made = Literal["faults", "equal", "waits", "trades"]
+Made = Literal["faults", "equal", "waits", "rolls", "trades"]
 
 SIZES = {
     "early_braking": (6.0, 18.0),
@@ -41,6 +41,8 @@ SIZES = {
     "slow_exit": (0.1, 0.3),
     "fast_exit": (0.05, 0.12),
 }
+# Early by so many metres, and on neither pedal over these.
+EARLY_ROLLING_M = (6.0, 16.0)
 # Lost on the way in and gained on the way out, and the reverse.
 TRADES = (("early_braking", "early_throttle"), ("overslowing", "early_throttle"), ("late_braking", "late_throttle"), ("more_speed", "waiting_foot"), ("late_braking", "waiting_foot"), ("more_speed", "late_throttle"))  # fmt: skip
 BRAKED = ("early_braking", "late_braking", "soft_braking", "hard_braking")
@@ -53,7 +55,7 @@ WHOLE = {"early_braking": -1.0, "late_braking": 1.0}
 # A corner has so much road between the pick-up before it and its brake point.
 FREE_M = 80.0
 # What the program should call a fault.
-CALLED = {"waiting_foot": Kind.LATE_THROTTLE}
+CALLED = {"waiting_foot": Kind.LATE_THROTTLE, "early_rolling": Kind.EARLY_BRAKING}
 
 
 def called(fault: Fault) -> Kind:
@@ -131,7 +133,7 @@ def _draw(reference: Trace, rng: np.random.Generator, seed: int, made: Made, cou
             break
         if all(abs(corner - f.corner) >= 2 for f in chosen):
             kinds = _kinds(rng, made, firm=firm[int(corner)])
-            chosen += [Fault(k, int(corner), float(rng.uniform(*SIZES[k]))) for k in kinds]
+            chosen += [Fault(k, int(corner), float(rng.uniform(*SIZES.get(k, EARLY_ROLLING_M)))) for k in kinds]
     return tuple(chosen)
 
 
@@ -150,6 +152,8 @@ def _kinds(rng: np.random.Generator, made: Made, *, firm: bool) -> tuple[str, ..
     """What is done otherwise; where the foot rolls on anyway, another brake point would be another roll too."""
     if made == "waits":
         return ("waiting_foot",)
+    if made == "rolls":
+        return ("early_rolling",)
     if made == "trades":
         trades = [t for t in TRADES if firm or t[0] not in BRAKED]
         return trades[int(rng.integers(len(trades)))]

@@ -37,8 +37,9 @@ ANCHORS = Anchors(
     braking_mps2=9.0, rolls_in=False, logged_mps=20.0,
 )  # fmt: skip
 DRIVEN = Driven(
-    arrival_mps=(60.0, 60.0), leaving_mps=(50.0, 50.0), drive_kmh=0.0, coast_s=(0.2, 0.2), rolled_off=(0.0, 0.0)
-)
+    arrival_mps=(60.0, 60.0), leaving_mps=(50.0, 50.0), before_mps=(60.0, 60.0), drive_kmh=0.0, coast_s=(0.2, 0.2),
+    rolled_off=(0.0, 0.0),
+)  # fmt: skip
 SAME = Pair(
     marks=(MARKS, MARKS), anchors=(ANCHORS, ANCHORS), brake_shift_m=0.0, driven=DRIVEN, start_m=100.0, end_m=600.0, doubt=SURE, misfit_s=np.zeros(1),
 )  # fmt: skip
@@ -103,6 +104,28 @@ def test_who_rolled_off_speed_before_the_brake_needs_less_of_it() -> None:
     little = replace(soft, driven=replace(DRIVEN, coast_s=(0.2, 0.8), rolled_off=(0.0, 30.0)))
     assert moved.braking(little).really
     assert moved.braking(replace(rolled, driven=replace(rolled.driven, coast_s=(0.2, 0.2)))).really
+
+
+def test_who_brakes_before_the_corner_ahead_ends_has_carried_no_speed_there() -> None:
+    braked = replace(anchored(braking_mps2=6.0), driven=replace(DRIVEN, arrival_mps=(60.0, 53.0), before_mps=(61.0, 60.9)))
+    assert not moved.arrival(braked).really
+    assert moved.braking(braked).really
+    assert Factor.ARRIVAL in together({f: MOVED[f](braked) for f in Factor})[Factor.BRAKING]
+
+
+@pytest.mark.parametrize(("metres", "far"), [(5.0, 0.0), (-9.375, 0.5), (40.0, 1.0)])
+def test_a_pick_up_is_far_off_beyond_what_feet_and_sensors_scatter_by(metres: float, far: float) -> None:
+    assert moved.pickup(lap(throttle_on_m=320.0 + metres)).far == pytest.approx(far)
+
+
+def test_no_exit_and_no_arrival_is_far_off() -> None:
+    apart = replace(SAME, driven=replace(DRIVEN, leaving_mps=(50.0, 40.0), arrival_mps=(60.0, 40.0)))
+    assert moved.drive(apart).far == moved.arrival(apart).far == 0.0
+
+
+def test_a_roll_before_the_pick_up_is_the_coasting_s() -> None:
+    rolls = replace(anchored(rolls_below=True), driven=replace(DRIVEN, coast_s=(0.2, 1.0)))
+    assert Factor.PICKUP in together({f: MOVED[f](rolls) for f in Factor})[Factor.COASTING]
 
 
 @pytest.mark.parametrize("line", ["unseen", "doubtful"])
@@ -185,7 +208,7 @@ def test_what_the_profiles_miss_is_doubted_where_they_miss_it() -> None:
 
 
 def test_who_arrives_slower_and_brakes_where_always_needs_less() -> None:
-    slower = replace(anchored(braking_mps2=7.9), driven=replace(DRIVEN, arrival_mps=(60.0, 58.0)))
+    slower = replace(anchored(braking_mps2=7.9), driven=replace(DRIVEN, arrival_mps=(60.0, 58.0), before_mps=(60.0, 58.0)))
     assert not moved.braking(slower).really
     assert moved.braking(replace(slower, driven=DRIVEN)).really
 

@@ -27,13 +27,14 @@ END_M = 2.0
 class Driven:
     """Of the reference and the lap in one window.
 
-    Speeds at its beginning and its end (m/s), the largest difference of them after the
-    pick-up, the seconds on neither pedal before it, and what rolling before the brake took
+    Speeds at its beginning and its end (m/s), and before either slows where that is earlier, the
+    largest difference of them after the pick-up, the seconds on neither pedal before it, and what rolling before the brake took
     from E = v²/2 (m²/s²).
     """
 
     arrival_mps: tuple[float, float]
     leaving_mps: tuple[float, float]
+    before_mps: tuple[float, float]
     drive_kmh: float
     coast_s: tuple[float, float]
     rolled_off: tuple[float, float]
@@ -47,8 +48,13 @@ def driven_of(
     rolled_off: FloatArray,
 ) -> list[Driven]:
     """How the reference and the lap drove each window, (c); ``rolled_off`` (2, c) as the hybrids have it."""
-    ends = np.array([[w.start_m + END_M, w.end_m - END_M] for w in windows])
-    speeds = [p.speed_at_scale(ends).tolist() for p in passages]
+    slows = [
+        min((m.slowing_m for m in pair if m.slowing_m is not None), default=np.inf) for pair in zip(*marks, strict=True)
+    ]
+    ends = np.array(
+        [[w.start_m + END_M, w.end_m - END_M, min(w.start_m, m) + END_M] for w, m in zip(windows, slows, strict=True)]
+    )
+    speeds = [p.speed_at_scale(ends) for p in passages]
     pickups = np.maximum(*(p.each("pickup_m") for p in profiles))
     drives = _drives_kmh(passages, pickups, np.array([w.end_m for w in windows]))
     # What a foot does between the two pick-ups is the pick-up's.
@@ -57,12 +63,11 @@ def driven_of(
         for pair in zip(*marks, strict=True)
     ]
     rolled = [_coasts_s(p, m, limits) for p, m in zip(passages, marks, strict=True)]
-    return [
-        Driven((ours[0], own[0]), (ours[1], own[1]), drive, coasts, lost)
-        for ours, own, drive, coasts, lost in zip(
-            *speeds, drives, zip(*rolled, strict=True), zip(*rolled_off.tolist(), strict=True), strict=True
-        )
-    ]
+    arrival, leaving, before = (
+        list(zip(*pair, strict=True)) for pair in zip(*(np.transpose(s).tolist() for s in speeds), strict=True)
+    )
+    coasts, lost = zip(*rolled, strict=True), zip(*rolled_off.tolist(), strict=True)
+    return [Driven(*each) for each in zip(arrival, leaving, before, drives, coasts, lost, strict=True)]
 
 
 def _drives_kmh(passages: tuple[Passage, Passage], pickup_m: FloatArray, end_m: FloatArray) -> list[float]:

@@ -138,7 +138,12 @@ def _price(moved: Moved, *, unseen: bool) -> float:
     if not moved.really:
         return NEVER
     lacking = max(MARK_SIGMAS - moved.sigmas, 0.0)
-    return PRICE - FAR_WORTH * moved.far + LACK_PRICE * lacking**2 + (UNSEEN_PRICE if unseen and CAUSES[moved.kind].of_the_line else 0.0)
+    return (
+        PRICE
+        - FAR_WORTH * moved.far
+        + LACK_PRICE * lacking**2
+        + (UNSEEN_PRICE if unseen and CAUSES[moved.kind].of_the_line else 0.0)
+    )
 
 
 def _finding(moved: Moved, cost: Cost, sure: float, phases: Sequence[PhaseName]) -> Finding:

@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 
 # What two passes differ by without anything having been done otherwise.
 LEAST_ARRIVAL_KMH = 0.5
+# Of what two laps differ by at the beginning of a window, so much was there before either slowed, or it was not carried there.
+CARRIED_SHARE = 0.3
 # A foot meets a place to a metre or two,
 LEAST_MOVE_M = 1.5
 # And the whole of a slowing to one,
@@ -106,10 +108,17 @@ class Moved(NamedTuple):
 
 
 def arrival(pair: Pair) -> Moved:
-    """Speed at the beginning of the window."""
-    change = 3.6 * (pair.driven.arrival_mps[1] - pair.driven.arrival_mps[0])
-    sigma = 3.6 * pair.doubt.ends_mps[0]
-    return Moved(Kind.CARRIED_SPEED, pair.start_m, change, sigma, really=abs(change) >= LEAST_ARRIVAL_KMH)
+    """Speed at the beginning of the window.
+
+    Where a lap brakes before the corner ahead has ended, it arrives slower for that: a speed is
+    carried only by so much as there was between both before either slowed.
+    """
+    change, before = (3.6 * (lap - reference) for reference, lap in (pair.driven.arrival_mps, pair.driven.before_mps))
+    carried = abs(change) >= LEAST_ARRIVAL_KMH and before * change >= CARRIED_SHARE * change**2
+    slows = (Factor.BRAKE_POINT, Factor.BRAKING)
+    return Moved(
+        Kind.CARRIED_SPEED, pair.start_m, change, 3.6 * pair.doubt.ends_mps[0], really=carried, goes_with=slows
+    )
 
 
 def brake_point(pair: Pair) -> Moved:
@@ -193,7 +202,7 @@ def _rolled_mps2(pair: Pair) -> float:
 def _needed_mps2(pair: Pair) -> float:
     """How much harder the lap must brake from the reference's brake point only because of how fast it arrives; 0 from another one."""
     reference, lap = pair.driven.arrival_mps
-    if brake_point(pair).really:
+    if brake_point(pair).really or not arrival(pair).really:
         return 0.0
     stretch = pair.anchors[0].slowed_m - pair.anchors[0].brake_m
     return 0.5 * (lap**2 - reference**2) / max(stretch, LEAST_STRETCH_M)
@@ -219,14 +228,30 @@ def slowest(pair: Pair) -> Moved:
 
 
 def coasting(pair: Pair) -> Moved:
-    """Time on neither pedal.  Who is quicker rolls the same metres in less: that is no shorter roll."""
+    """Time on neither pedal.
+
+    Who is quicker rolls the same metres in less: that is no shorter roll.  Who braked early, and
+    rolls from there to where he always picks up, made the roll by the brake point: it is no cause of its own.
+    """
     reference, lap = pair.driven.coast_s
     change = lap - reference
     beyond = lap - reference * sqrt(pair.anchors[0].least / max(pair.anchors[1].least, 1.0))
     at, sigma = pair.anchors[1].released_m, pair.doubt.coast_s
     least = LEAST_COAST_S + LEAST_COAST_SHARE * reference
     really = min(abs(change), abs(beyond)) >= least and change * beyond > 0.0
-    return Moved(Kind.COASTING, at, change, sigma, really=really)
+    left = _left_by_braking_s(pair)
+    if left * change > 0.0:
+        really = really and abs(change) - abs(left) >= least
+    return Moved(Kind.COASTING, at, change, sigma, really=really, goes_with=(Factor.BRAKE_POINT,) if left else ())
+
+
+def _left_by_braking_s(pair: Pair) -> float:
+    """The roll that an early braking leaves until the other lap is off the brake, seconds; negative where the reference braked early, 0 where nobody rolls on."""
+    reference, lap = pair.anchors
+    if not (lap.rolls_below or reference.rolls_below):
+        return 0.0
+    slower = min(reference.least, lap.least)
+    return (reference.released_m - lap.released_m) / sqrt(2.0 * max(slower, 1.0))
 
 
 def pickup(pair: Pair) -> Moved:
@@ -235,8 +260,8 @@ def pickup(pair: Pair) -> Moved:
     change = on[1] - on[0] if on[0] is not None and on[1] is not None else 0.0
     kind = Kind.LATE_THROTTLE if change > 0.0 else Kind.EARLY_THROTTLE
     really = abs(change) >= LEAST_MOVE_M
-    # A roll before the pick-up, and the speed that it leaves there, is the coasting's.
-    rolls = (Factor.COASTING,) if any(a.rolls_below for a in pair.anchors) else ()
+    # A roll before the pick-up, and the speed that it leaves there, is the coasting's, or of the brake point that left it.
+    rolls = (Factor.COASTING, Factor.BRAKE_POINT) if any(a.rolls_below for a in pair.anchors) else ()
     return Moved(kind, pair.anchors[1].pickup_m, change, pair.doubt.pickup_m, really=really, goes_with=rolls)
 
 

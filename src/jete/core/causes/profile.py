@@ -43,7 +43,7 @@ LEAST_WAIT_M = 1.5
 GIVEN_BACK = 0.6
 # Who rolls for so much longer than the other lap after the brake, and is as slow as it already, waits by choice,
 LONGER_ROLL_S = 0.15
-# And braked too early where it is for twice as long.
+# And for twice as long in any case.
 EARLY_ROLL_S = 0.3
 
 
@@ -161,10 +161,14 @@ def _ended_by_roll(profile: Profile, other: Profile) -> Profile:
 
 
 def _rolls_early(own: Anchors, other: Anchors) -> bool:
-    """Whether a lap brakes earlier, leaves the brake so much earlier, and rolls so much longer than another that it did so by choice."""
-    rolls_from = own.released_m + EARLY_ROLL_S * sqrt(2.0 * other.least)
-    earlier = own.brake_m < other.brake_m - LEAST_WAIT_M and rolls_from < other.released_m
-    return earlier and own.rolled_first_s - other.rolled_first_s > EARLY_ROLL_S
+    """Whether a lap brakes earlier, leaves the brake earlier, and for that rolls longer than another.
+
+    Where the other's roll is cut off by this lap's earlier pick-up, twice as much longer.
+    """
+    earlier = own.brake_m < other.brake_m - LEAST_WAIT_M
+    released = own.released_m + LONGER_ROLL_S * sqrt(2.0 * other.least) < other.released_m
+    longer, whole = own.rolled_first_s - other.rolled_first_s, own.rolled_s - other.rolled_s
+    return earlier and released and (longer > EARLY_ROLL_S or min(longer, whole) > LONGER_ROLL_S)
 
 
 def _without_dips(profile: Profile, other: Profile, own: list[list[Dip]], theirs: list[list[Dip]]) -> Profile:

@@ -1,7 +1,7 @@
 """Why a lap was slower, or faster, out of a corner or in its middle, where a channel shows it.
 
 Out of it: the rear slid, the front pushed, a shift at another engine speed, another line, less throttle.  In its middle:
-the front pushed, or the line was another.  Into it: one of both only rolled.  A line is another where the bend of its
+the front pushed, or the line was another.  Into it: one of both only rolled, or rolled on after an early brake.  A line is another where the bend of its
 tightest part differs, or where it lies: an early apex is further in at first and further out at the end.  That the front pushes is seen by the wheel: more of it for no more bend
 (Milliken & Milliken 1995, Race Car Vehicle Dynamics, § 5.3, on the steer angle that a bend asks for).
 """
@@ -36,6 +36,8 @@ TIGHTEST, PLACES = 0.7, 40
 SLOWEST_MPS = 3.0
 # Countersteering for so much longer than the reference is no correction of the line.
 SLID_S = 0.15
+# A roll that is so much longer than the reference's is told.
+ROLLED_S = 0.2
 # Engine speeds at a shift that lie closer together are alike.
 SHIFT_SHARE = 0.04
 # The throttle on the way to full differs by this share of its travel, on average.
@@ -84,6 +86,16 @@ def braking_reason(marks: tuple[Marks, Marks]) -> str | None:
     if reference and not lap:
         return "only rolled"
     return "where the reference only rolls" if lap and not reference else None
+
+
+def early_reason(marks: tuple[Marks, Marks]) -> str | None:
+    """What an early brake point left to do, where that was to roll: for how much longer than the reference; else None."""
+    reference, lap = marks
+    longer = lap.coast_s - reference.coast_s
+    released = (reference.brake_off_m, lap.brake_off_m)
+    if None in released or longer < ROLLED_S or released[1] >= released[0]:  # type: ignore[operator]
+        return None
+    return f"then rolled {longer:.1f} s longer"
 
 
 def middle_reason(
