@@ -107,7 +107,9 @@ def test_who_rolled_off_speed_before_the_brake_needs_less_of_it() -> None:
 
 
 def test_who_brakes_before_the_corner_ahead_ends_has_carried_no_speed_there() -> None:
-    braked = replace(anchored(braking_mps2=6.0), driven=replace(DRIVEN, arrival_mps=(60.0, 53.0), before_mps=(61.0, 60.9)))
+    braked = replace(
+        anchored(braking_mps2=6.0), driven=replace(DRIVEN, arrival_mps=(60.0, 53.0), before_mps=(61.0, 60.9))
+    )
     assert not moved.arrival(braked).really
     assert moved.braking(braked).really
     assert Factor.ARRIVAL in together({f: MOVED[f](braked) for f in Factor})[Factor.BRAKING]
@@ -208,7 +210,9 @@ def test_what_the_profiles_miss_is_doubted_where_they_miss_it() -> None:
 
 
 def test_who_arrives_slower_and_brakes_where_always_needs_less() -> None:
-    slower = replace(anchored(braking_mps2=7.9), driven=replace(DRIVEN, arrival_mps=(60.0, 58.0), before_mps=(60.0, 58.0)))
+    slower = replace(
+        anchored(braking_mps2=7.9), driven=replace(DRIVEN, arrival_mps=(60.0, 58.0), before_mps=(60.0, 58.0))
+    )
     assert not moved.braking(slower).really
     assert moved.braking(replace(slower, driven=DRIVEN)).really
 

@@ -27,7 +27,7 @@ END_M = 2.0
 class Driven:
     """Of the reference and the lap in one window.
 
-    Speeds at its beginning and its end (m/s), and before either slows where that is earlier, the
+    Speeds at its beginning and its end (m/s), and before either brakes where that is earlier, the
     largest difference of them after the pick-up, the seconds on neither pedal before it, and what rolling before the brake took
     from E = v²/2 (m²/s²).
     """
@@ -48,11 +48,12 @@ def driven_of(
     rolled_off: FloatArray,
 ) -> list[Driven]:
     """How the reference and the lap drove each window, (c); ``rolled_off`` (2, c) as the hybrids have it."""
-    slows = [
-        min((m.slowing_m for m in pair if m.slowing_m is not None), default=np.inf) for pair in zip(*marks, strict=True)
+    brakes = [
+        min((m.brake_on_m for m in pair if m.brake_on_m is not None), default=np.inf)
+        for pair in zip(*marks, strict=True)
     ]
     ends = np.array(
-        [[w.start_m + END_M, w.end_m - END_M, min(w.start_m, m) + END_M] for w, m in zip(windows, slows, strict=True)]
+        [[w.start_m + END_M, w.end_m - END_M, min(w.start_m, m) + END_M] for w, m in zip(windows, brakes, strict=True)]
     )
     speeds = [p.speed_at_scale(ends) for p in passages]
     pickups = np.maximum(*(p.each("pickup_m") for p in profiles))

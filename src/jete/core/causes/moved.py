@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 # What two passes differ by without anything having been done otherwise.
 LEAST_ARRIVAL_KMH = 0.5
-# Of what two laps differ by at the beginning of a window, so much was there before either slowed, or it was not carried there.
+# Of what two laps differ by at the beginning of a window, so much was there before either braked, or it was not carried there.
 CARRIED_SHARE = 0.3
 # A foot meets a place to a metre or two,
 LEAST_MOVE_M = 1.5
@@ -111,7 +111,7 @@ def arrival(pair: Pair) -> Moved:
     """Speed at the beginning of the window.
 
     Where a lap brakes before the corner ahead has ended, it arrives slower for that: a speed is
-    carried only by so much as there was between both before either slowed.
+    carried only by so much as there was between both before either braked.
     """
     change, before = (3.6 * (lap - reference) for reference, lap in (pair.driven.arrival_mps, pair.driven.before_mps))
     carried = abs(change) >= LEAST_ARRIVAL_KMH and before * change >= CARRIED_SHARE * change**2

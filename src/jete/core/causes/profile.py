@@ -43,8 +43,10 @@ LEAST_WAIT_M = 1.5
 GIVEN_BACK = 0.6
 # Who rolls for so much longer than the other lap after the brake, and is as slow as it already, waits by choice,
 LONGER_ROLL_S = 0.15
-# And for twice as long in any case.
-EARLY_ROLL_S = 0.3
+# An early roll begins with a brake point so much before the other's.
+EARLY_ROLL_M = 3.0
+# Who leaves the brake slower than the other by more than this braked for a lower speed, and not too early.
+AS_SLOW_SHARE, AS_SLOW_MPS = 0.028, 0.6
 
 
 @dataclass(frozen=True, eq=False)
@@ -151,10 +153,13 @@ def _ended_by_roll(profile: Profile, other: Profile) -> Profile:
     early and then coasted: rolling is no slowing any more.
     """
     falls = profile.falls_to_m(other.each("least"))
+    released = [p.grid.look_up(p.driven, p.each("released_m"), np.arange(len(falls))) for p in (profile, other)]
+    pace = [np.sqrt(2.0 * e) for e in released]
+    as_slow = pace[0] > pace[1] - np.maximum(AS_SLOW_SHARE * pace[1], AS_SLOW_MPS)
     anchors = list(profile.anchors)
     for corner, (a, o) in enumerate(zip(profile.anchors, other.anchors, strict=True)):
         slowed = max(float(falls[corner]), a.released_m)
-        if a.rolls_in and _rolls_early(a, o) and slowed < a.slowed_m - LEAST_WAIT_M:
+        if as_slow[corner] and _rolls_early(a, o) and slowed < a.slowed_m - LEAST_WAIT_M:
             least = float(profile.grid.look_up(profile.driven, np.array([slowed]), np.array([corner]))[0])
             anchors[corner] = replace(a, slowed_m=slowed, least=least, rolls_below=True, rolls_in=slowed > a.released_m)
     return replace(profile, anchors=tuple(anchors))
@@ -165,10 +170,10 @@ def _rolls_early(own: Anchors, other: Anchors) -> bool:
 
     Where the other's roll is cut off by this lap's earlier pick-up, twice as much longer.
     """
-    earlier = own.brake_m < other.brake_m - LEAST_WAIT_M
+    earlier = own.brake_m < other.brake_m - EARLY_ROLL_M
     released = own.released_m + LONGER_ROLL_S * sqrt(2.0 * other.least) < other.released_m
     longer, whole = own.rolled_first_s - other.rolled_first_s, own.rolled_s - other.rolled_s
-    return earlier and released and (longer > EARLY_ROLL_S or min(longer, whole) > LONGER_ROLL_S)
+    return earlier and released and (longer > 2.0 * LONGER_ROLL_S or min(longer, whole) > LONGER_ROLL_S)
 
 
 def _without_dips(profile: Profile, other: Profile, own: list[list[Dip]], theirs: list[list[Dip]]) -> Profile:

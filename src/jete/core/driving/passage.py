@@ -11,7 +11,7 @@ from jete.core.arrays import FloatArray, IntArray
 from jete.core.axis.align import Alignment
 from jete.core.driving.pedals import THROTTLE_FULL, Pedal, brake_of, free_spells, slope_per_s, throttle_of
 from jete.core.log.lap import Lap
-from jete.core.motion.motion import Motion, acceleration_mps2, acceleration_sigma_mps2
+from jete.core.motion.motion import Motion, acceleration_mps2
 from jete.core.numeric.interpolate import MonotoneCubic, linear, slopes
 from jete.core.numeric.runs import true_runs
 
@@ -21,9 +21,11 @@ COARSE_S = 0.4
 BALANCE_REACH_S = 0.08
 # What speed it gains, over this. Less shows the noise of the speed.
 BALANCE_GAIN_S = 0.16
+# Or, where the noise of the speed makes more than this of it (the noise over the reach), over longer, to this.
+BALANCE_NOISE_MPS2, LONGEST_GAIN_S = 0.15, 0.3
 # It gains less speed than this,
 BALANCE_MPS2 = 0.6
-# And so many standard deviations of it: a speed that flickers by 0.1 km/h must not break a level up,
+# Or than so many standard deviations where speed was not logged,
 BALANCE_SIGMAS = 1.5
 # Moves by less than this share a second,
 BALANCE_RATE = 0.4
@@ -84,9 +86,11 @@ class Passage:
     def idle_runs(self) -> tuple[IntArray, IntArray]:
         """Runs of throttle samples at rest, or holding a level by which the vehicle does not gain speed: first and last of each, (k,)."""
         throttle = self.throttle
-        a = np.interp(throttle.time_s, self.motion.time_s, acceleration_mps2(self.motion, BALANCE_GAIN_S))
+        # A speed that flickers by 0.1 km/h must not break a level up.
+        reach_s = min(max(self.motion.noise_mps / BALANCE_NOISE_MPS2, BALANCE_GAIN_S), LONGEST_GAIN_S)
+        a = np.interp(throttle.time_s, self.motion.time_s, acceleration_mps2(self.motion, reach_s))
         steady = np.abs(slope_per_s(throttle, BALANCE_REACH_S)) < BALANCE_RATE
-        most = BALANCE_MPS2 + BALANCE_SIGMAS * acceleration_sigma_mps2(self.motion, BALANCE_GAIN_S)
+        most = BALANCE_MPS2 + BALANCE_SIGMAS * self.motion.sigmas.acceleration_mps2
         rest, balancing = throttle.at_rest(), steady & (a < most) & (throttle.value < BALANCE_MOST)
         first, last = true_runs(rest | balancing)
         rested = np.concatenate([[0], np.cumsum(rest)])

@@ -229,16 +229,6 @@ def acceleration_mps2(motion: Motion, reach_s: float = 0.25) -> FloatArray:
     return slopes(v, motion.time_s)
 
 
-def acceleration_sigma_mps2(motion: Motion, reach_s: float) -> float:
-    """Standard deviation of :func:`acceleration_mps2` by the noise of the speed, logged or not, m/s².
-
-    The slope of a running mean over n samples hangs on those that come and go at its ends: σ / reach.
-    """
-    if motion.inferred:
-        return motion.sigmas.acceleration_mps2
-    return min(motion.noise_mps / reach_s, QUIET_MPS2)
-
-
 def _between_means(motion: Motion, reach_s: float) -> FloatArray:
     """Acceleration (n,) from the mean speeds of the two halves of a reach.
 
