@@ -50,6 +50,14 @@ def test_a_lap_column_alone_tells_it_to_a_part_of_a_sample(stint: Trace) -> None
     assert start == pytest.approx(step_m / 12**0.5, rel=0.03)
 
 
+def test_positions_make_a_lap_column_no_less_sure(stint: Trace) -> None:
+    rough = replace(SETTINGS, position_noise_m=20.0, channels=WITH_SPEED)
+    log = record(stint, draw_line(stint.circuit, 9), rough, 4, (0.3, 2.6))
+    lap = Lap(log, next(s for s in split(log) if s.complete))
+    motion = motion_of(lap)
+    assert line_sigmas_m(lap, motion, fixes_of(lap, motion, origin_of(log))) == line_sigmas_m(lap, motion, None)
+
+
 def test_positions_on_both_sides_tell_it_better_than_on_one(stint: Trace) -> None:
     one, two = sigmas(stint, WITH_SPEED), sigmas(stint, WITH_SPEED, (0.3, 2.6))
     assert one[0] == pytest.approx(8**0.5 * two[0], rel=0.15)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -26,6 +28,18 @@ def fixes(seed: int, channels: tuple[str, ...] = (), **receiver: object) -> Fixe
     found = fixes_of(lap, motion_of(lap), origin_of(log))
     assert found is not None
     return found
+
+
+def test_a_map_of_two_scales_is_no_drift() -> None:
+    """Degrees made of metres by one round figure: three in a thousand more to the east than to the north."""
+    log = with_feet(4, "equal").logged(LoggerSettings(receiver=Receiver(white_m=0.3))).reference
+    x = log.channels["x"]
+    log = replace(log, channels={**log.channels, "x": replace(x, value=1.003 * x.value)})
+    lap = Lap(log, fastest(split(log), log.source))
+    found = fixes_of(lap, motion_of(lap), origin_of(log))
+    assert found is not None
+    assert found.worth.drift_m == 0.0
+    assert found.lasting_m == pytest.approx(0.3, rel=0.15)
 
 
 def median(name: str, **receiver: object) -> float:

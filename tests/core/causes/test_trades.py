@@ -77,6 +77,8 @@ def test_both_sides_of_a_driven_trade_are_told(seed: int) -> None:
         (4030, 5),
         # 7 km/h slower, on the throttle 5 m earlier: as quick as the reference 10 m on.
         (2028, 3),
+        # Brakes later, and waits on neither pedal where the reference drives on already.
+        (9038, 6),
     ],
 )
 def test_both_sides_of_a_trade_are_told_that_is_even_or_soon_over(seed: int, number: int) -> None:
@@ -93,6 +95,16 @@ def test_what_a_waiting_foot_loses_is_the_late_throttle_s(seed: int) -> None:
     corner = corner_of(trial, trial.faults[0].fault.corner)
     late = next(f for f in corner.findings if f.kind == Kind.LATE_THROTTLE)
     assert late.loss_s == pytest.approx(trial.faults[0].cost_s, rel=0.35)
+
+
+@pytest.mark.parametrize("seed", [500, 501, 503])
+def test_who_brakes_early_and_rolls_over_it_has_braked_early(seed: int) -> None:
+    trial = draw_feet_trial(seed, made="rolls", count=1)
+    corner = corner_of(trial, trial.faults[0].fault.corner)
+    early = corner.findings[0]
+    assert early.kind == Kind.EARLY_BRAKING
+    assert early.loss_s == pytest.approx(trial.faults[0].cost_s, rel=0.4)
+    assert Kind.COASTING not in {f.kind for f in corner.findings}
 
 
 def test_seconds_by_phase_add_up() -> None:

@@ -7,7 +7,7 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
-from jete.core.driving.reasons import braking_reason, exit_reason, middle_reason
+from jete.core.driving.reasons import braking_reason, early_reason, exit_reason, middle_reason
 from jete.core.log.lap import Channel
 
 TIME = np.arange(0.0, 10.0, 0.02)
@@ -133,3 +133,14 @@ def test_who_rolls_where_the_other_brakes_is_told_so() -> None:
     assert braking_reason((brakes, rolls)) == "only rolled"  # type: ignore[arg-type]
     assert braking_reason((rolls, brakes)) == "where the reference only rolls"  # type: ignore[arg-type]
     assert braking_reason((brakes, brakes)) is None  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("coast_s", "off_m", "reason"),
+    [(0.8, 60.0, "then rolled 0.6 s longer"), (0.3, 60.0, None), (0.8, 90.0, None), (0.8, None, None)],
+)
+def test_who_brakes_early_and_rolls_is_told_for_how_long(
+    coast_s: float, off_m: float | None, reason: str | None
+) -> None:
+    reference = SimpleNamespace(coast_s=0.2, brake_off_m=80.0)
+    assert early_reason((reference, SimpleNamespace(coast_s=coast_s, brake_off_m=off_m))) == reason  # type: ignore[arg-type]

@@ -56,6 +56,17 @@ def test_a_foot_that_comes_off_the_balancing_throttle_first_picks_up_from_down_t
     assert picked == pytest.approx(8.7, abs=0.06)
 
 
+def test_a_level_held_for_a_moment_is_no_pick_up_though_the_speed_flickers() -> None:
+    """It holds 0.25 for a quarter of a second at one speed, which is logged to 0.2 km/h, and drives on at 9 s."""
+    held = pedal([*FED[:3], (8.65, 0.0), (8.75, 0.25), (9.0, 0.25), (10.0, 1.0), (20.0, 1.0)])
+    run = passage(held)
+    driven = 20.0 + np.cumsum(np.where(TIME >= 9.0, 4.0 * held.value, 0.0)) * 0.02
+    for seed in range(12):
+        speed = driven + np.random.default_rng(seed).normal(0.0, 0.06, len(TIME))
+        picked, _ = drive(replace(run, motion=replace(run.motion, speed_mps=speed)), ZONE, 5.0)  # type: ignore[arg-type]
+        assert picked == pytest.approx(9.0, abs=0.08)
+
+
 def test_a_throttle_that_never_comes_off_is_not_picked_up() -> None:
     assert drive(passage(pedal([(0.0, 1.0), (20.0, 1.0)])), ZONE, 5.0) == (None, None)  # type: ignore[arg-type]
 

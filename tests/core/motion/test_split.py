@@ -17,6 +17,7 @@ from jete.simulate.circuit import draw
 from jete.simulate.driver import LapPlan, Trace, drive
 from jete.simulate.lines import draw_line
 from jete.simulate.logger import LoggerSettings, record
+from jete.simulate.receiver import Receiver
 from jete.simulate.trials import Trial
 from jete.simulate.vehicle import CAR
 from known_laps import lap_of
@@ -55,6 +56,18 @@ def test_lap_times_are_the_true_ones(stint: Trace, channels: tuple[str, ...], ra
     assert len(spans) == 3
     for k, span in enumerate(spans):
         assert span.time_s == pytest.approx(stint.lap_time_s(k + 1), abs=within)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_a_lap_ends_between_the_samples_that_its_number_changes_at_wherever_positions_drift(
+    stint: Trace, seed: int
+) -> None:
+    """A drift of 3 m is 0.06 s at 50 m/s at each end; the samples lie 0.04 s apart."""
+    receiver = Receiver(white_m=0.1, drift_m=3.0, drift_s=8.0)
+    settings = LoggerSettings(rate_hz=25.0, channels=without("distance"), receiver=receiver)
+    log = record(stint, draw_line(stint.circuit, 9), settings, seed, (0.6, 4.3))
+    for k, span in enumerate([s for s in split(log) if s.complete]):
+        assert span.time_s == pytest.approx(stint.lap_time_s(k + 1), abs=0.06)
 
 
 @pytest.mark.parametrize("channels", [("speed", "x", "y"), ("x", "y")], ids=["with speed", "position alone"])

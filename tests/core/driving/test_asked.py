@@ -1,0 +1,56 @@
+"""Which bends are corners: one bend with two slowings, on a road and a lap that are known to the metre."""
+
+from __future__ import annotations
+
+from types import SimpleNamespace
+
+import numpy as np
+import pytest
+
+from jete.core.axis.road import Road
+from jete.core.driving.asked import asked_bends, is_flat
+from jete.core.driving.passage import Passage
+from jete.core.driving.pedals import Pedal
+from jete.core.motion.motion import Motion
+
+GRID = np.arange(0.0, 1001.0)
+# One bend from 200 m to 700 m, least bent at 450 m, but nowhere straight.
+BENT = np.interp(GRID, [190.0, 200.0, 260.0, 450.0, 620.0, 700.0, 710.0], [0.0, 0.006, 0.012, 0.004, 0.01, 0.006, 0.0])
+AT = [0.0, 150.0, 260.0, 500.0, 620.0, 800.0, 1000.0]
+
+
+def lap(second_mps: float = 36.0, top_mps: float = 45.0, full: float = 1.0) -> tuple[Road, Passage]:
+    """Slows to 25 m/s at 260 m, drives up to a top speed at 500 m, and slows to another at 620 m."""
+    speed = np.interp(GRID, AT, [60.0, 60.0, 25.0, top_mps, second_mps, 60.0, 60.0])
+    time = np.concatenate([[0.0], np.cumsum(2.0 / (speed[1:] + speed[:-1]))])
+    fed = np.interp(GRID, [149.0, 150.0, 265.0, 300.0, 500.0, 501.0, 625.0, 650.0], [1, 0, 0, full, full, 0, 0, 1])
+    braked = np.interp(GRID, [150.0, 160.0, 250.0, 255.0], [0.0, 0.8, 0.8, 0.0])
+    throttle, brake = (Pedal(time, v, 0.0, 1.0, 0.0, "ratio") for v in (fed, braked))
+    motion, place = Motion(time, GRID, speed), SimpleNamespace(place_m=GRID)
+    road = SimpleNamespace(grid_m=GRID, curvature_1pm=BENT, speed_mps=speed, blurred=False, measured=True)
+    return road, Passage(None, motion, place, throttle, brake, np.gradient(speed, time))  # type: ignore[arg-type, return-value]
+
+
+def test_a_bend_in_which_a_lap_gets_up_to_speed_and_slows_again_is_two_corners() -> None:
+    first, second = asked_bends(*lap())
+    assert first.end_m == pytest.approx(450.0, abs=20.0)
+    assert second.start_m == pytest.approx(450.0, abs=20.0)
+    assert (first.apex_m, second.apex_m) == pytest.approx((260.0, 620.0), abs=10.0)
+
+
+@pytest.mark.parametrize(
+    "how",
+    [{"full": 0.8}, {"top_mps": 32.0, "second_mps": 27.0}, {"second_mps": 43.5}],
+    ids=["never at full throttle", "hardly quicker", "hardly slows again"],
+)
+def test_a_double_apex_is_one_corner(how: dict[str, float]) -> None:
+    assert len(asked_bends(*lap(**how))) == 1
+
+
+def test_a_part_that_is_driven_through_flat_makes_no_corner() -> None:
+    road, passage = lap()
+    (bend,) = asked_bends(*lap(full=0.8))
+    assert not is_flat(passage, bend)
+    rests = Pedal(passage.brake.time_s, np.zeros(len(GRID)), 0.0, 1.0, 0.0, "bar")
+    driven = Passage(None, passage.motion, passage.alignment, passage.throttle, rests, np.ones(len(GRID)))  # type: ignore[arg-type]
+    assert asked_bends(road, driven) == [] or len(asked_bends(road, driven)) == 1
