@@ -19,8 +19,9 @@ import numpy as np
 
 from jete.core.arrays import BoolArray, FloatArray, IntArray
 from jete.core.causes.cells import Cells
+from jete.core.causes.forced import OWN_PICKUP_M, forced_m
 from jete.core.causes.kinds import Factor
-from jete.core.causes.profile import LONGER_ROLL_S, Profile
+from jete.core.causes.profile import Profile
 from jete.core.causes.slowing import Roll, approach, crossing, slowing_curve
 from jete.core.causes.source import Piece, Source, left_in_hold
 from jete.core.causes.stretches import Stretches
@@ -43,12 +44,6 @@ RAMP_S = 0.3
 LONGEST_FEED_S = 1.5
 # Of the longer feeding the foot decides so much, grip the rest: 1 and 0.5 found as many waiting feet, 0 fewer.
 FEED_SHARE = 0.5
-# What a pick-up is later by beyond what later braking forces; less than this is no throttle of its own.
-OWN_PICKUP_M = 1.5
-# Who brakes 5 m later is slow 5 to 9 m later; who is so by more than this many times has let the brake trail on by choice.
-ENDS_LATER = 2.0
-# So long a foot and a vehicle need from the end of the slowing to the pick-up; who takes longer waits by choice.
-LONGEST_NEEDED_S = 0.8
 
 
 @dataclass(frozen=True, eq=False)
@@ -149,7 +144,7 @@ class Hybrids:
     def _start(self) -> FloatArray:
         """Start of the drive by brake point, slowest and pick-up, (2, 2, 2, c)."""
         pickup = np.array([s.pickup_m for s in self._sources])
-        moved = self._forced_m() * (np.arange(2.0)[:, None] - np.arange(2.0))[..., None]
+        moved = self._forced_m * (np.arange(2.0)[:, None] - np.arange(2.0))[..., None]
         return np.maximum((pickup + moved)[:, None], self._slowed[:, :, None])
 
     def _as_forced(self, table: FloatArray) -> FloatArray:
@@ -159,33 +154,16 @@ class Hybrids:
         those 10 m are no late throttle.  A pick-up 13 m later has 3 m of its own, and stays.
         """
         reference, lap = self._sources
-        forced = self._forced_m()
+        forced = self._forced_m
         all_of_it = (forced > 0.0) & (lap.pickup_m - reference.pickup_m - forced < OWN_PICKUP_M)
         out = table.copy()
         for k in (0, 1):
             out[k, :, 1 - k][..., all_of_it, :] = table[k, :, k][..., all_of_it, :]
         return out
 
+    @cached_property
     def _forced_m(self) -> FloatArray:
-        """How much later the lap must pick up only because its slowing ends later, metres, (c,).
-
-        That part of a late pick-up is the brake point's, not the throttle's.
-        """
-        reference, lap = self._sources
-        holds = np.minimum(reference.pickup_m - reference.slowed_m, lap.pickup_m - lap.slowed_m)
-        needed = lap.slowed_m + np.maximum(holds, 0.0) - reference.pickup_m
-        forced = np.minimum(np.maximum(needed, 0.0), np.maximum(lap.pickup_m - reference.pickup_m, 0.0))
-        # Who holds the speed for longer, or rolls off the brake where the reference picks up, could have picked up there.
-        holds_long = holds > LONGEST_NEEDED_S * np.sqrt(2.0 * lap.least)
-        rolls = (lap.slowed_m >= reference.pickup_m - 0.5) & (lap.released_m <= reference.pickup_m - OWN_PICKUP_M)
-        waits = lap.rolled_s - reference.rolled_s > LONGER_ROLL_S
-        could = np.maximum(lap.released_m, lap.profile.falls_to_m(reference.least))
-        could += reference.rolled_s * np.sqrt(2.0 * lap.least)
-        forced = np.where(waits, np.minimum(forced, np.maximum(could - reference.pickup_m, 0.0)), forced)
-        braked_later = lap.brake_m - reference.brake_m
-        trails = (braked_later > OWN_PICKUP_M) & (lap.slowed_m - reference.slowed_m > ENDS_LATER * braked_later)
-        forced = np.where(trails, np.minimum(forced, braked_later), forced)
-        return np.where(holds_long | rolls, 0.0, forced)
+        return forced_m(*self._sources)
 
     def _cells_from(self, low_m: FloatArray, high_m: FloatArray) -> Piece:
         """The cells between two places of each corner, (c,) both."""

@@ -16,13 +16,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from functools import cached_property
-from math import sqrt
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from jete.core.causes.anchors import Anchors, anchors_of
 from jete.core.causes.dips import Dip, deficit_of, dips_of, own_dips
+from jete.core.causes.rolls import LEAST_WAIT_M, ended_by_roll
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -37,16 +37,8 @@ if TYPE_CHECKING:
 
 # A table runs on beyond its window as its last 30 m did.
 RUN_ON_CELLS = 8
-# A foot that rests for less has not waited.
-LEAST_WAIT_M = 1.5
 # A foot that is slower in a bend has grip left, and takes so much of it: at 0.3 and at 1 sides of trades came out wrong more often.
 GIVEN_BACK = 0.6
-# Who rolls for so much longer than the other lap after the brake, and is as slow as it already, waits by choice,
-LONGER_ROLL_S = 0.15
-# An early roll begins with a brake point so much before the other's.
-EARLY_ROLL_M = 3.0
-# Who leaves the brake slower than the other by more than this braked for a lower speed, and not too early.
-AS_SLOW_SHARE, AS_SLOW_MPS = 0.028, 0.6
 
 
 @dataclass(frozen=True, eq=False)
@@ -106,7 +98,7 @@ def profiles_of(
         _slowed_like(alone[0], alone[1], marks[0], marks[1]),
         _slowed_like(alone[1], alone[0], marks[1], marks[0]),
     ]
-    plain = [_ended_by_roll(plain[0], plain[1]), _ended_by_roll(plain[1], plain[0])]
+    plain = [ended_by_roll(plain[0], plain[1]), ended_by_roll(plain[1], plain[0])]
     dips = [[dips_of(p, a, w) for a, w in zip(m, windows, strict=True)] for p, m in zip(passages, marks, strict=True)]
     own = [
         [own_dips(a, b, passages[k], passages[1 - k]) for a, b in zip(dips[k], dips[1 - k], strict=True)]
@@ -144,36 +136,6 @@ def _slowed_like(profile: Profile, other: Profile, own: Sequence[Marks], theirs:
             least = float(driven[part][slow].min()) if slow.any() else anchors[corner].least
             anchors[corner] = replace(like, least=least, rolls_in=False, own_dips=0)
     return replace(profile, anchors=tuple(anchors))
-
-
-def _ended_by_roll(profile: Profile, other: Profile) -> Profile:
-    """A profile whose slowing has ended where it rolls on below what the other lap ever slows to.
-
-    Who brakes early, is as slow as the other by the release, and rolls from there to the pick-up, slowed too
-    early and then coasted: rolling is no slowing any more.
-    """
-    falls = profile.falls_to_m(other.each("least"))
-    released = [p.grid.look_up(p.driven, p.each("released_m"), np.arange(len(falls))) for p in (profile, other)]
-    pace = [np.sqrt(2.0 * e) for e in released]
-    as_slow = pace[0] > pace[1] - np.maximum(AS_SLOW_SHARE * pace[1], AS_SLOW_MPS)
-    anchors = list(profile.anchors)
-    for corner, (a, o) in enumerate(zip(profile.anchors, other.anchors, strict=True)):
-        slowed = max(float(falls[corner]), a.released_m)
-        if as_slow[corner] and _rolls_early(a, o) and slowed < a.slowed_m - LEAST_WAIT_M:
-            least = float(profile.grid.look_up(profile.driven, np.array([slowed]), np.array([corner]))[0])
-            anchors[corner] = replace(a, slowed_m=slowed, least=least, rolls_below=True, rolls_in=slowed > a.released_m)
-    return replace(profile, anchors=tuple(anchors))
-
-
-def _rolls_early(own: Anchors, other: Anchors) -> bool:
-    """Whether a lap brakes earlier, leaves the brake earlier, and for that rolls longer than another.
-
-    Where the other's roll is cut off by this lap's earlier pick-up, twice as much longer.
-    """
-    earlier = own.brake_m < other.brake_m - EARLY_ROLL_M
-    released = own.released_m + LONGER_ROLL_S * sqrt(2.0 * other.least) < other.released_m
-    longer, whole = own.rolled_first_s - other.rolled_first_s, own.rolled_s - other.rolled_s
-    return earlier and released and (longer > 2.0 * LONGER_ROLL_S or min(longer, whole) > LONGER_ROLL_S)
 
 
 def _without_dips(profile: Profile, other: Profile, own: list[list[Dip]], theirs: list[list[Dip]]) -> Profile:
