@@ -129,9 +129,7 @@ def _corner(number: int, road: Road, run: tuple[int, int]) -> Corner:
 
 
 def parted(road: Road, bend: Corner, cuts_m: Sequence[float]) -> list[Corner]:
-    """A bend divided at places within it; the bend itself where there are none."""
-    if not cuts_m:
-        return [bend]
+    """A bend divided at places within it, in order."""
     kappa = road.curvature_1pm
     first, *cuts, last = road.grid_m.searchsorted([bend.start_m, *cuts_m, bend.end_m]).tolist()
     runs = zip([first, *cuts], [*cuts, last], strict=True)

@@ -93,8 +93,9 @@ def anchors_of(
     slowed, least, logged = _slowed(grid, energy, passage.speed_at_scale(grid.at_m), level_mps, (start, slow, until))
     pickup = [m.throttle_on_m if m.throttle_on_m is not None else s for m, s in zip(marks, slow.tolist(), strict=True)]
     pickup_m = np.minimum(np.maximum(pickup, start), end)
-    coasted = _coasted_to(passage, marks, slowed, pickup_m)
-    rolled = [_rolled_s(passage, marks, m) for m in (pickup_m, np.minimum(pickup_m, until))]
+    off = np.array([np.inf if m.brake_off_m is None else m.brake_off_m for m in marks])
+    coasted = _coasted_to(passage, off, slowed, pickup_m)
+    rolled = _rolled_s(passage, off, np.array([pickup_m, np.minimum(pickup_m, until)]))
     ended = np.minimum(np.minimum(coasted, pickup_m), np.maximum(until, slowed))
     before = [_before(m, w, e) for m, w, e in zip(marks, windows, ended.tolist(), strict=True)]
     brake, _, released = np.array(before).T
@@ -150,9 +151,8 @@ def _first(grid: TableGrid, mask: BoolArray) -> IntArray:
     return np.asarray(np.minimum.reduceat(np.where(mask, np.arange(len(mask)), len(mask)), grid.first))
 
 
-def _coasted_to(passage: Passage, marks: Sequence[Marks], slowed_m: FloatArray, pickup_m: FloatArray) -> FloatArray:
-    """Rolling on neither pedal right after the brake is slowing too: to where it ends, (c,)."""
-    off = _off_brake_m(marks)
+def _coasted_to(passage: Passage, off: FloatArray, slowed_m: FloatArray, pickup_m: FloatArray) -> FloatArray:
+    """Rolling on neither pedal right after the brake is slowing too: to where it ends, (c,); ``off`` is the release, ∞ for none."""
     known = off < pickup_m
     from_s = passage.time_at(np.where(known, off, 0.0))
     rolls_to = passage.place_at(passage.off_throttle_until(from_s))
@@ -160,15 +160,10 @@ def _coasted_to(passage: Passage, marks: Sequence[Marks], slowed_m: FloatArray, 
     return np.where(known & (end > off + ROLLS_ON_M), np.maximum(slowed_m, end), slowed_m)
 
 
-def _rolled_s(passage: Passage, marks: Sequence[Marks], until_m: FloatArray) -> FloatArray:
-    """Seconds on neither pedal from the brake's release to a place, (c,) both; 0 where nobody braked."""
-    ends = passage.time_at(np.array([np.minimum(_off_brake_m(marks), until_m), until_m]))
+def _rolled_s(passage: Passage, off: FloatArray, until_m: FloatArray) -> FloatArray:
+    """Seconds on neither pedal from the brake's release (c,), ∞ for none, to places (k, c), (k, c)."""
+    ends = passage.time_at(np.array([np.minimum(off, until_m), until_m]))
     return np.asarray(np.diff(np.interp(ends, *passage.rolled_s), axis=0)[0])
-
-
-def _off_brake_m(marks: Sequence[Marks]) -> FloatArray:
-    """Where each braking ends, (c,), ∞ where there is none."""
-    return np.array([np.inf if m.brake_off_m is None else m.brake_off_m for m in marks])
 
 
 def _before(marks: Marks, window: Span, slowed: float) -> tuple[float, float, float]:

@@ -48,27 +48,24 @@ def driven_of(
     rolled_off: FloatArray,
 ) -> list[Driven]:
     """How the reference and the lap drove each window, (c); ``rolled_off`` (2, c) as the hybrids have it."""
-    brakes = [
-        min((m.brake_on_m for m in pair if m.brake_on_m is not None), default=np.inf)
-        for pair in zip(*marks, strict=True)
-    ]
-    ends = np.array(
-        [[w.start_m + END_M, w.end_m - END_M, min(w.start_m, m) + END_M] for w, m in zip(windows, brakes, strict=True)]
-    )
-    speeds = [p.speed_at_scale(ends) for p in passages]
+    starts, ends = np.array([[w.start_m, w.end_m] for w in windows]).T
+    brakes = [np.inf if m is None else m for m in _earlier(marks, "brake_on_m")]
+    places = np.array([starts + END_M, ends - END_M, np.minimum(starts, brakes) + END_M])
+    speeds = np.array([p.speed_at_scale(places) for p in passages])
     pickups = np.maximum(*(p.each("pickup_m") for p in profiles))
-    drives = _drives_kmh(passages, pickups, np.array([w.end_m for w in windows]))
+    drives = _drives_kmh(passages, pickups, ends)
     # What a foot does between the two pick-ups is the pick-up's.
-    limits = [
-        min((m.throttle_on_m for m in pair if m.throttle_on_m is not None), default=None)
-        for pair in zip(*marks, strict=True)
-    ]
+    limits = _earlier(marks, "throttle_on_m")
     rolled = [_coasts_s(p, m, limits) for p, m in zip(passages, marks, strict=True)]
-    arrival, leaving, before = (
-        list(zip(*pair, strict=True)) for pair in zip(*(np.transpose(s).tolist() for s in speeds), strict=True)
-    )
+    arrival, leaving, before = (map(tuple, pairs) for pairs in speeds.transpose(1, 2, 0).tolist())
     coasts, lost = zip(*rolled, strict=True), zip(*rolled_off.tolist(), strict=True)
     return [Driven(*each) for each in zip(arrival, leaving, before, drives, coasts, lost, strict=True)]
+
+
+def _earlier(marks: tuple[Sequence[Marks], Sequence[Marks]], name: str) -> list[float | None]:
+    """The earlier place of a mark of both laps at each corner, (c,); None where neither has it."""
+    pairs = (tuple(getattr(m, name) for m in pair) for pair in zip(*marks, strict=True))
+    return [min((m for m in pair if m is not None), default=None) for pair in pairs]
 
 
 def _drives_kmh(passages: tuple[Passage, Passage], pickup_m: FloatArray, end_m: FloatArray) -> list[float]:

@@ -58,6 +58,21 @@ class Held:
 def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComparison:
     """One lap, with its marks at the reference's corners, against the reference."""
     ours, length = reference.passage, reference.passage.motion.length_m
+    trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
+    return LapComparison(
+        lap,
+        lap.lap.span.time_s - ours.lap.span.time_s,
+        _lap_sigma_s(reference, lap),
+        trace,
+        gap_at(ours, lap, trace),
+        _sectors(ours, lap, reference.sectors_m),
+        _corners_of(reference, lap, theirs),
+    )
+
+
+def _corners_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> tuple[CornerLoss, ...]:
+    """What each corner of a lap cost, and why."""
+    ours, length = reference.passage, reference.passage.motion.length_m
     windows = windows_of(reference.corners, reference.marks, theirs, length)
     cells = Cells.over(windows)
     profiles = profiles_of((ours, lap), (reference.marks, theirs), windows, cells, reference.drive, reference.road)
@@ -92,17 +107,7 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
         along = Along(gaps[i], covariances[i], _phases_within([p.span for p in phases], stretches.edges_m[i]))
         found = [] if ours.coarse or lap.coarse else findings_of(pair, moved, shares, along)
         corners.append(_corner_loss(pair, corner, window, gap, phases, found))
-    trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
-    total = lap.lap.span.time_s - ours.lap.span.time_s
-    return LapComparison(
-        lap,
-        total,
-        _lap_sigma_s(reference, lap),
-        trace,
-        gap_at(ours, lap, trace),
-        _sectors(ours, lap, reference.sectors_m),
-        tuple(corners),
-    )
+    return tuple(corners)
 
 
 def _lap_sigma_s(reference: Held, lap: Passage) -> float:

@@ -35,17 +35,24 @@ AS_SLOW_SHARE, AS_SLOW_MPS = 0.028, 0.6
 
 def ended_by_roll(profile: Profile, other: Profile) -> Profile:
     """A profile whose slowing has ended where it rolls on below what the other lap ever slows to."""
-    falls = profile.falls_to_m(other.each("least"))
-    released = [p.grid.look_up(p.driven, p.each("released_m"), np.arange(len(falls))) for p in (profile, other)]
-    pace = [np.sqrt(2.0 * e) for e in released]
+    every = np.arange(len(profile.anchors))
+    released_m = [p.each("released_m") for p in (profile, other)]
+    pace = [
+        np.sqrt(2.0 * p.grid.look_up(p.driven, m, every)) for p, m in zip((profile, other), released_m, strict=True)
+    ]
     as_slow = pace[0] > pace[1] - np.maximum(AS_SLOW_SHARE * pace[1], AS_SLOW_MPS)
-    anchors = list(profile.anchors)
-    for corner, (a, o) in enumerate(zip(profile.anchors, other.anchors, strict=True)):
-        slowed = max(float(falls[corner]), a.released_m)
-        if as_slow[corner] and _rolls_early(a, o) and slowed < a.slowed_m - LEAST_WAIT_M:
-            least = float(profile.grid.look_up(profile.driven, np.array([slowed]), np.array([corner]))[0])
-            anchors[corner] = replace(a, slowed_m=slowed, least=least, rolls_below=True, rolls_in=slowed > a.released_m)
-    return replace(profile, anchors=tuple(anchors))
+    slowed = np.maximum(profile.falls_to_m(other.each("least")), released_m[0])
+    least = profile.grid.look_up(profile.driven, slowed, every)
+    before = as_slow & (slowed < profile.each("slowed_m") - LEAST_WAIT_M)
+    anchors = tuple(
+        replace(a, slowed_m=m, least=e, rolls_below=True, rolls_in=m > a.released_m)
+        if ended and _rolls_early(a, o)
+        else a
+        for a, o, ended, m, e in zip(
+            profile.anchors, other.anchors, before.tolist(), slowed.tolist(), least.tolist(), strict=True
+        )
+    )
+    return replace(profile, anchors=anchors)
 
 
 def _rolls_early(own: Anchors, other: Anchors) -> bool:

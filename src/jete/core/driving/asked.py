@@ -42,8 +42,9 @@ def asked_bends(road: Road, passage: Passage) -> list[Corner]:
 
 def _driven_apart(road: Road, passage: Passage, bend: Corner) -> list[Corner]:
     """The corners that a lap makes of one bend: the bend itself, or its parts where it slows for each."""
-    parts = parted(road, bend, _cuts_m(road, passage, bend))
-    return parts if all(not is_flat(passage, part) for part in parts) else [bend]
+    cuts = _cuts_m(road, passage, bend)
+    parts = parted(road, bend, cuts) if cuts else []
+    return parts if parts and not any(is_flat(passage, part) for part in parts) else [bend]
 
 
 def _cuts_m(road: Road, passage: Passage, bend: Corner) -> list[float]:

@@ -211,8 +211,9 @@ def _border_s(log: Log, before_s: float, after_s: float, known: LineSource) -> f
     middle = 0.5 * (before_s + after_s)
     crossing = _crossing_near(log, known, middle)
     # A column that changes a sample late does so in every lap; positions that drift cross the line anywhere.
-    near = crossing is not None and abs(crossing - middle) <= 2.0 * (after_s - before_s)
-    return min(max(crossing, before_s), after_s) if near and crossing is not None else middle
+    if crossing is None or abs(crossing - middle) > 2.0 * (after_s - before_s):
+        return middle
+    return min(max(crossing, before_s), after_s)
 
 
 def _crossing_near(log: Log, known: LineSource, time_s: float) -> float | None:
