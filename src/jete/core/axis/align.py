@@ -17,12 +17,13 @@ import numpy as np
 
 from jete.core.arrays import FloatArray
 from jete.core.axis.bends import shift_from_bends
+from jete.core.axis.level import level_of, without_level
 from jete.core.axis.path import Fixes
-from jete.core.axis.project import project
+from jete.core.axis.project import Seen, project
 from jete.core.axis.road import Road
 from jete.core.axis.shift import Shift, most_likely_shift
-from jete.core.axis.spread import Spread
-from jete.core.axis.worth import Worth
+from jete.core.axis.spread import Drifting, Spread
+from jete.core.axis.worth import Worth, drift_between
 from jete.core.errors import different_road
 from jete.core.motion.motion import Motion
 from jete.core.numeric.likeness import likeness
@@ -116,20 +117,34 @@ def _refuse_other_speeds(name: str, motion: Motion, road: Road, scale: float) ->
 
 def _by_position(lap: Unplaced, fixes: Fixes, road: Road, path: Curve, scale: float) -> Alignment:
     seen = project(lap.name, fixes, road, path, scale)
+    if road.worth is not None:
+        seen = replace(seen, step_m=float(np.hypot(fixes.worth.level_m, road.worth.level_m)))
     u = lap.motion.distance_m * scale
     sensed = _sensed_as_road(lap, u, road)
+    drifts: tuple[Drifting, ...] = ()
     if sensed is not None:
         found = shift_from_bends(sensed, u, road, seen)
     else:
+        seen, drifts = _levelled(seen, lap, fixes, road)
         found = most_likely_shift(seen, road, lap.motion.speed_mps, u)
     place = _monotone(u + found.shift(u), road.length_m)
     residual = robust_sigma(seen.shift - found.shift(seen.u))
-    spread = _spread(lap, road, found)
-    if sensed is None and road.worth is not None:
-        unseen = float(np.hypot(fixes.worth.unseen_m, road.worth.unseen_m))
-        pace = road.length_m / float(lap.motion.time_s[-1])
-        spread = replace(spread, drift_m=unseen, memory_m=fixes.worth.unseen_s * pace, headings=_headings(road, path))
+    spread = replace(_spread(lap, road, found), drifts=drifts, headings=_headings(road, path) if drifts else None)
     return Alignment("position", scale * (1.0 + found.rate), residual, spread, place, found.offset(u), fixes.worth)
+
+
+def _levelled(seen: Seen, lap: Unplaced, fixes: Fixes, road: Road) -> tuple[Seen, tuple[Drifting, ...]]:
+    """Positions on the reference's map, off by what averages away, and what of them drifts: nothing else shows where the lap is."""
+    seen = replace(seen, noise_m=float(np.hypot(fixes.noise_m, road.noise_m)))
+    if road.worth is None:
+        return seen, ()
+    size_m, lasts_s = drift_between(fixes.worth, road.worth)
+    drifts = [Drifting(size_m, lasts_s * road.length_m / float(lap.motion.time_s[-1]))] if size_m > 0.0 else []
+    if seen.step_m > 0.0:
+        level = level_of(seen)
+        seen = without_level(seen, level)
+        drifts.append(Drifting(level.sigma_m, np.inf))
+    return seen, tuple(drifts)
 
 
 def _headings(road: Road, path: Curve) -> tuple[FloatArray, FloatArray]:
@@ -167,7 +182,9 @@ def _to_scale(curvature: FloatArray, own: FloatArray, road: Road) -> FloatArray:
 def _spread(lap: Unplaced, road: Road, found: Shift) -> Spread:
     """Doubt of the solution, and of places that hang on positions of their own: both laps'."""
     own = FAST_SHARE * float(np.hypot(lap.motion.sigmas.place_m, road.place_sigma_m))
-    return Spread(road.length_m, own, _ends_m(lap, road), knots=found.shift.knots, system=found.system)
+    return Spread(
+        road.length_m, own, _ends_m(lap, road), knots=found.shift.knots, system=found.system, level=found.level
+    )
 
 
 def _ends_m(lap: Unplaced, road: Road) -> tuple[float, float]:

@@ -20,8 +20,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.axis.road import SMOOTH_S
-from jete.core.axis.shift import PIN_M, Shift, solve_with_rate, tie_rows
+from jete.core.axis.shift import PIN_M, Shift, rate_beside, tie_rows
 from jete.core.numeric.banded import BandedLeastSquares, Rows
+from jete.core.numeric.border import Border
 from jete.core.numeric.robust import robust_sigma
 from jete.core.numeric.spline import Curve, Knots
 
@@ -63,12 +64,10 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, s
         road: of the reference.
         seen: projected positions; where they drift, they tell the level over long stretches, the bends the rest.
     """
-    ground = _Ground.of(road)
+    ground, level = _Ground.of(road), None
     knots, prior = ground.knots, ground.prior
     if seen is not None:
-        values, data = knots.basis(seen.u), BandedLeastSquares(2 * knots.size, 8)
-        for side, off in enumerate((seen.shift, seen.offset)):
-            data.add(values.by_turns(side), seen.noise_m**-2, off)
+        data, level = _by_positions(knots, seen)
         prior = prior.plus(data)
     felt = _Felt.over(knots, *_means(own_m, curvature_1pm), road)
     shift = Curve(knots, np.zeros((knots.size, 2)))
@@ -79,13 +78,33 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, s
         tied = BandedLeastSquares(2 * knots.size, 8)
         tied.add(tie, weight)
         system = system.plus(prior).plus(tied)
-        unknowns, rate = solve_with_rate(system, tie, weight)
+        rate_only = rate_beside(tie, system.size, weight)
+        unknowns, (rate, *_) = (rate_only.beside(level) if level else rate_only).solve(system)
         step = float(np.abs(unknowns[0::2] - shift.coefficients[:, 0]).max())
         shift = Curve(knots, unknowns.reshape(-1, 2))
         if step < SETTLED_M:
             break
     e, n = (Curve(knots, shift.coefficients[:, side].copy()) for side in (0, 1))
-    return Shift(e, n, rate, system)
+    return Shift(e, n, float(rate), system, level)
+
+
+def _by_positions(knots: Knots, seen: Seen) -> tuple[BandedLeastSquares, Border | None]:
+    """The equations of projected positions, and of the step of their map where they may have one."""
+    values, data = knots.basis(seen.u), BandedLeastSquares(2 * knots.size, 8)
+    sides = [values.by_turns(side) for side in (0, 1)]
+    for rows, off in zip(sides, (seen.shift, seen.offset), strict=True):
+        data.add(rows, seen.noise_m**-2, off)
+    if seen.step_m == 0.0:
+        return data, None
+    weight, (east, north) = seen.noise_m**-2, seen.direction
+    shares = np.array([[east, north], [-north, east]])
+    columns = [
+        sum(rows.pulled(data.size, weight * f) for rows, f in zip(sides, axis, strict=True))
+        for axis in shares.swapaxes(0, 1)
+    ]
+    right = weight * np.einsum("sam,sm->a", shares, np.array([seen.shift, seen.offset]))
+    own = (weight * len(seen.u) + seen.step_m**-2) * np.eye(2)
+    return data, Border(np.stack(columns, axis=1), own, right)
 
 
 def _means(own_m: FloatArray, curvature: FloatArray) -> tuple[FloatArray, FloatArray]:

@@ -32,12 +32,17 @@ STEPS = 2
 
 @dataclass(frozen=True, eq=False)
 class Seen:
-    """Projected positions: scaled own distance u, shift e = place − u and offset n, (m,)."""
+    """Projected positions: scaled own distance u, shift e = place − u and offset n, (m,); the road's direction there, unit vectors (2, m).
+
+    ``noise_m`` is what each is off by, ``step_m`` what all may be off by alike, on each axis of the map.
+    """
 
     u: FloatArray
     shift: FloatArray
     offset: FloatArray
+    direction: FloatArray
     noise_m: float
+    step_m: float = 0.0
 
 
 def project(name: str, fixes: Fixes, road: Road, path: Curve, scale: float) -> Seen:
@@ -63,7 +68,8 @@ def project(name: str, fixes: Fixes, road: Road, path: Curve, scale: float) -> S
     _refuse_other_road(name, fixes, foot)
     near = (np.abs(aside) < FAR_ASIDE_M) & (np.abs(foot.ahead_m) < 5.0) & (np.abs(place - u) < SEARCH_M + 5.0)
     near &= _consistent(place - u, aside, fixes.noise_m)
-    return Seen(u[near], (place - u)[near], aside[near], float(np.hypot(fixes.lasting_m, road.lasting_m)))
+    noise_m = float(np.hypot(fixes.lasting_m, road.lasting_m))
+    return Seen(u[near], (place - u)[near], aside[near], foot.along[:, near], noise_m)
 
 
 def _consistent(shift: FloatArray, aside: FloatArray, noise_m: float) -> BoolArray:
@@ -98,7 +104,7 @@ def _nearest(fixes: Fixes, u: FloatArray, coarse: tuple[FloatArray, FloatArray])
 class _Foot:
     """Positions against the path at a place each, (m,): offset to the left, step ahead to the foot point.
 
-    ``along`` (2, m) is the path's direction there.
+    ``along`` (2, m) is the path's direction there, a unit vector.
     """
 
     aside_m: FloatArray
@@ -118,7 +124,7 @@ class _Foot:
         ahead = (dx * slope[0] + dy * slope[1]) / rate
         aside = (dy * slope[0] - dx * slope[1]) / rate
         bend = (slope[0] * bent[1] - slope[1] * bent[0]) / rate**3
-        return cls(aside, ahead / np.minimum(np.maximum(1.0 - bend * aside, 0.5), 2.0), slope)
+        return cls(aside, ahead / np.minimum(np.maximum(1.0 - bend * aside, 0.5), 2.0), slope / rate)
 
 
 def _refuse_other_road(name: str, fixes: Fixes, foot: _Foot) -> None:

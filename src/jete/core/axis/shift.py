@@ -16,6 +16,7 @@ import numpy as np
 
 from jete.core.motion.pace import SLOWEST_MPS
 from jete.core.numeric.banded import BandedLeastSquares, Rows
+from jete.core.numeric.border import Border
 from jete.core.numeric.spline import Curve, Knots
 
 if TYPE_CHECKING:
@@ -37,12 +38,13 @@ OFFSET_JERK = 20.0
 
 @dataclass(frozen=True, eq=False)
 class Shift:
-    """The found e and n, the rate c, and the equations they were found by (coefficients by turns)."""
+    """The found e and n, the rate c, and the equations they were found by (coefficients by turns); ``level`` those of a step of the map."""
 
     shift: Curve
     offset: Curve
     rate: float
     system: BandedLeastSquares
+    level: Border | None = None
 
 
 def most_likely_shift(seen: Seen, road: Road, speed_mps: FloatArray, speed_at_m: FloatArray) -> Shift:
@@ -120,7 +122,7 @@ class _Problem:
         stiff = step / np.minimum(self.sharpest, sharpness)
         system = self.data.plus(ground.tied, weight)
         system.add(ground.bend, stiff)
-        unknowns, rate = solve_with_rate(system, ground.tie, weight)
+        unknowns, (rate,) = rate_beside(ground.tie, system.size, weight).solve(system)
         # The least of a sum of squares is Σ (wanted / noise)² less the right side times the unknowns.
         score = -0.5 * (
             self.squares
@@ -129,20 +131,12 @@ class _Problem:
             - ground.knots.cells * np.log(weight)
             - float(np.log(stiff).sum())
         )
-        return _Solution(unknowns, rate, system, score)
+        return _Solution(unknowns, float(rate), system, score)
 
 
-def solve_with_rate(system: BandedLeastSquares, tie: Rows, weight: float) -> tuple[FloatArray, float]:
-    """The unknowns (size,) of a banded system, and the rate c by which an odometer reads short.
-
-    c stands in all rows of the tie, which is one full column beside a band: two banded solves and
-    a Schur complement (Golub & Van Loan 2013, Matrix Computations, § 3.2.11).
-    """
-    pull = tie.pulled(system.size, weight)
-    plain, by_rate = system.solve(np.column_stack([system.right, pull])).T
-    total = weight * len(tie.first)
-    rate = float(pull @ plain / (total - pull @ by_rate))
-    return plain + rate * by_rate, rate
+def rate_beside(tie: Rows, size: int, weight: float) -> Border:
+    """The rate c by which an odometer reads short: it stands in all rows of the tie."""
+    return Border(-tie.pulled(size, weight)[:, None], np.array([[weight * len(tie.first)]]), np.zeros(1))
 
 
 def tie_rows(knots: Knots, curvature: FloatArray) -> Rows:

@@ -8,14 +8,22 @@ solution, not from that of each end alone.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.numeric.banded import BandedLeastSquares
+    from jete.core.numeric.border import Border
     from jete.core.numeric.spline import Knots
+
+
+class Drifting(NamedTuple):
+    """An error of positions, one standard deviation on each axis, and the metres of road over which it stays alike, ∞ for the whole lap."""
+
+    size_m: float
+    memory_m: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -23,20 +31,20 @@ class Spread:
     """Standard deviations of places on the axis and of differences between them.
 
     ``system`` holds the normal equations of the shift e and the offset n over ``knots``,
-    their coefficients by turns; None where nothing was solved for.  ``own_m`` is the part
+    their coefficients by turns, ``level`` those of a step of the map beside them; None where nothing was solved for.  ``own_m`` is the part
     of each place that has nothing to do with its neighbours, ``ends_m`` that of both ends
-    of the lap; ``drift_m`` is a part of every position, on each axis, that stays alike over ``memory_m`` of road;
+    of the lap; ``drifts`` are parts of every position that stay alike over some road;
     ``headings`` are places on the axis and the road's direction there, radians, (n,) both.
     """
 
     length_m: float
     own_m: float = 0.0
     ends_m: tuple[float, float] = (0.0, 0.0)
-    drift_m: float = 0.0
-    memory_m: float = 1.0
+    drifts: tuple[Drifting, ...] = ()
     headings: tuple[FloatArray, FloatArray] | None = None
     knots: Knots | None = None
     system: BandedLeastSquares | None = None
+    level: Border | None = None
 
     def change(self, from_m: FloatArray, to_m: FloatArray, from_mps: FloatArray, to_mps: FloatArray) -> FloatArray:
         """Standard deviation of e(to) / v(to) − e(from) / v(from), (k,): of a gap, in seconds.
@@ -53,7 +61,11 @@ class Spread:
             rows = self.knots.basis(at).by_turns(0)
             for k in range(4):
                 wanted[rows.first + k * rows.stride, column] += rows.values[:, k] * per
-        return np.asarray(np.sqrt(own + self.system.variance(wanted)))
+        half = self.system.half(wanted)
+        own = own + np.einsum("ij,ij->j", half, half)
+        if self.level is not None:
+            own = own + np.sum((self.level.half(self.system).T @ half) ** 2, axis=0)
+        return np.asarray(np.sqrt(own))
 
     def gap_covariance(self, ends_m: FloatArray, speed_mps: FloatArray) -> FloatArray:
         """Covariance of the gaps of S stretches in a row, seconds², (c, S, S), in each of c windows.
@@ -75,7 +87,10 @@ class Spread:
         rows, column = self.knots.basis(ends_m.ravel()).by_turns(0), np.arange(ends_m.size)
         for j in range(4):
             wanted[rows.first + j * rows.stride, column] += rows.values[:, j] / speed_mps.ravel()
-        half = np.diff(self.system.half(wanted).reshape(len(wanted), *ends_m.shape), axis=2)
+        half = self.system.half(wanted)
+        if self.level is not None:
+            half = np.vstack([half, self.level.half(self.system).T @ half])
+        half = np.diff(half.reshape(len(half), *ends_m.shape), axis=2)
         by_window = np.ascontiguousarray(half.transpose(1, 2, 0))
         return out + by_window @ by_window.transpose(0, 2, 1)
 
@@ -84,7 +99,10 @@ class Spread:
 
         What a position is off by to the north is ahead on one straight and behind on the way back.
         """
-        alike = self.drift_m**2 * np.exp(-np.abs(_differences(ends_m)) / self.memory_m)
+        apart = np.abs(_differences(ends_m))
+        alike = np.zeros_like(apart)
+        for drift in self.drifts:
+            alike += drift.size_m**2 * np.exp(-apart / drift.memory_m)
         if self.headings is not None:
             alike *= np.cos(_differences(np.interp(ends_m, *self.headings)))
         alike /= speed_mps[:, :, None] * speed_mps[:, None, :]

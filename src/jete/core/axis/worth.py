@@ -21,6 +21,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.axis.drift import Drift, drift_of
 from jete.core.motion.track import JERK_DENSITIES, places_along
 from jete.core.numeric.interpolate import integral
 from jete.core.numeric.spline import Knots, Samples
@@ -35,15 +36,13 @@ KNOT_S = 0.25
 LONGEST_LAG_S = 15.0
 # A covariance of less than this share of C(0) is none: of some hundred fixes it is known no better.
 NONE_SHARE = 0.12
-# How much a mean, a slope and a map's two scales together take, and what is left at least: else a lap tells nothing.
-BORROWED, LEAST_LEFT = 4.0, 0.3
 # An error that lasts no longer than this was filtered; longer, it drifts.
 FILTERED_S = 1.0
 # A receiver without corrections is known no better than this on each axis (horizontal error ≤ 3 m in 95 %, the world's mean:
-# GPS Standard Positioning Service Performance Standard 2020, 5th ed., table 3.8-3): what of it is not seen, drifts,
+# GPS Standard Positioning Service Performance Standard 2020, 5th ed., table 3.8-3): what of it is not seen, drifts
 PLAIN_M = 1.0
-# for so long where a speed would have shown less, and for so long where nothing would.
-SLOW_S, UNKNOWN_S = 60.0, 10.0
+# for so long, where no speed shows it.
+UNKNOWN_S = 10.0
 # The noise that was found is known to a tenth: what is about as rough as a plain receiver hides nothing.
 NOISE_KNOWN = 1.1
 # Shorter waves than this make bends.
@@ -69,14 +68,29 @@ class Worth:
     filter_s: float = 0.0
 
     @property
-    def unseen_m(self) -> float:
-        """What a plain receiver is off by beyond what was seen of it, one standard deviation on each axis."""
-        return sqrt(max(PLAIN_M**2 - (NOISE_KNOWN * self.white_m) ** 2 - self.drift_m**2, 0.0))
+    def level_m(self) -> float:
+        """What a plain receiver is off by all along a lap, which one lap does not show, one standard deviation on each axis."""
+        return sqrt(max(PLAIN_M**2 - (NOISE_KNOWN * self.white_m) ** 2, 0.0))
 
     @property
-    def unseen_s(self) -> float:
-        """For how long that goes the same way."""
-        return SLOW_S if self.by_speed else UNKNOWN_S
+    def unseen_m(self) -> float:
+        """What it is off by beyond what was seen of it within a lap; 0 where a speed showed it."""
+        return 0.0 if self.by_speed else self.level_m
+
+    @property
+    def slow(self) -> tuple[float, float]:
+        """The part that stays alike, as seen or as a plain receiver has it: metres on each axis, and for how long, seconds."""
+        return (self.drift_m, self.drift_s) if self.by_speed else (self.unseen_m, UNKNOWN_S)
+
+
+def drift_between(*worths: Worth) -> tuple[float, float]:
+    """How far the positions of laps drift apart, one standard deviation on each axis, metres, and for how long that stays alike, seconds.
+
+    Squares add up, and so do the rates at which they change.
+    """
+    slow = [w.slow for w in worths if w.slow[0] > 0.0]
+    squares = sum(size**2 for size, _ in slow)
+    return sqrt(squares), squares / sum(size**2 / lasts for size, lasts in slow) if slow else UNKNOWN_S
 
 
 def white(noise_m: float, step_s: float, *, by_speed: bool = False) -> Worth:
@@ -96,13 +110,16 @@ def worth_of(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: M
     step = float(np.median(np.diff(time_s)))
     if motion.inferred or len(time_s) * step < 2.0 * LONGEST_LAG_S:
         return white(noise_m, step)
-    off = _off_along(time_s, places_m, noise_m, motion)
+    off, known, direction = _off_along(time_s, places_m, noise_m, motion)
     cov = _autocovariance(off, min(round(LONGEST_LAG_S / step), len(off) // 3))
-    return _of_covariance(cov, len(off), step, noise_m)
+    alone_m2s = step * max(float(cov[0]), noise_m**2) if _lasting(cov) == 0 else 0.0
+    return _of_covariance(cov, drift_of(time_s, off, known, direction, alone_m2s), step, noise_m)
 
 
-def _off_along(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: Motion) -> FloatArray:
-    """Error of each position along the path, metres, (n,): without a constant, an odometer's scale and a map's.
+def _off_along(
+    time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: Motion
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Error of each position along the path, metres, (n,): without a constant, an odometer's scale and a map's; these (n, 4); direction of travel (n, 2).
 
     Degrees that were made of metres by one round figure have another scale to the north than to
     the east, by up to three in a thousand: the same in all laps, and no drift.
@@ -112,16 +129,18 @@ def _off_along(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion:
     dense = np.linspace(time_s[0], time_s[-1], 2 * len(time_s))
     rate = curve(dense, 1)
     along = places_along(time_s, places_m, curve, dense, integral(dense, np.hypot(rate[:, 0], rate[:, 1])))
-    known = _stretched(motion.distance_at(time_s), curve(time_s, 1))
-    return np.asarray(along - known @ np.linalg.lstsq(known, along, rcond=None)[0])
+    velocity = curve(time_s, 1)
+    direction = velocity / np.maximum(np.hypot(*velocity.T), 1e-6)[:, None]
+    known = _stretched(motion.distance_at(time_s), direction)
+    return along - known @ np.linalg.lstsq(known, along, rcond=None)[0], known, direction
 
 
-def _stretched(driven_m: FloatArray, velocity_mps: FloatArray) -> FloatArray:
-    """What metres driven (n,) are on a map of any scale to the east, to the north and between, (n, 4), by velocities (n, 2).
+def _stretched(driven_m: FloatArray, direction: FloatArray) -> FloatArray:
+    """What metres driven (n,) are on a map of any scale to the east, to the north and between, (n, 4), by directions (n, 2).
 
     A metre of direction (x, y) is 1 + a x² + b y² + c x y metres of such a map; x² + y² = 1.
     """
-    x, y = (velocity_mps / np.maximum(np.hypot(*velocity_mps.T), 1e-6)[:, None]).T
+    x, y = direction.T
     shares = np.stack([np.ones_like(x), x * x, x * y], axis=1)
     steps = np.diff(driven_m)[:, None] * 0.5 * (shares[1:] + shares[:-1])
     return np.column_stack([np.ones_like(driven_m), np.vstack([np.zeros(3), np.cumsum(steps, axis=0)])])
@@ -134,25 +153,24 @@ def _autocovariance(values: FloatArray, lags: int) -> FloatArray:
     return np.asarray(np.fft.irfft(spectrum)[: lags + 1] / np.arange(len(values), len(values) - lags - 1, -1))
 
 
-def _of_covariance(cov: FloatArray, samples: int, step_s: float, noise_m: float) -> Worth:
+def _lasting(cov: FloatArray) -> int:
+    """For how many lags an autocovariance keeps on, 0 for that of white noise."""
     lasts = cov[1:] > NONE_SHARE * cov[0]
-    count = int(np.argmin(lasts)) if not lasts.all() else len(lasts)
+    return int(np.argmin(lasts)) if not lasts.all() else len(lasts)
+
+
+def _of_covariance(cov: FloatArray, drift: Drift, step_s: float, noise_m: float) -> Worth:
+    count, hz, drifts = _lasting(cov), 1.0 / step_s, drift.likely >= 0.5
     later = cov[1 : count + 1]
-    density = step_s * float(cov[0] + 2.0 * later.sum())
-    if count == 0:
-        return white(max(noise_m, float(cov[0]) ** 0.5), step_s, by_speed=True)
-    # A mean and a slope taken from the lap take of every covariance what the whole lasts over it.
-    lap_share = BORROWED * 2.0 * count / samples
-    density /= max(1.0 - lap_share, LEAST_LEFT)
-    drift = float(later.max())
-    lasted = step_s * float(later.sum()) / drift
-    alone = max(float(cov[0]) - drift, noise_m**2)
+    if not drifts and count * step_s <= FILTERED_S and count > 0:
+        bending = max(step_s * float(cov[0] + 2.0 * later.sum()), drift.density_m2s)
+        return Worth(float(cov[0]) ** 0.5, 0.0, 0.0, drift.density_m2s, bending, True, hz, (count + 1) * step_s)
+    if not drifts:
+        noise = max(noise_m, float(cov[0]) ** 0.5)
+        return Worth(noise, 0.0, 0.0, drift.density_m2s, noise**2 * step_s, by_speed=True, fix_hz=hz)
+    alone = max(float(cov[0] - later.max(initial=0.0)), noise_m**2)
     short = later[: max(round(BENDS_S / step_s), 1)]
     # What lasts longer than a bend does not look like one; but a drift is rough, and what it moves by meanwhile does.
-    level = float(short[-1]) if lasted > BENDS_S else 0.0
+    level = float(short[-1]) if count else 0.0
     bending = step_s * (alone + 2.0 * float(np.maximum(short - level, 0.0).sum()))
-    if count * step_s <= FILTERED_S:
-        filtered = (1.0 / step_s, (count + 1) * step_s)
-        return Worth(float(cov[0]) ** 0.5, 0.0, 0.0, density, max(bending, density), True, *filtered)
-    bending = max(bending, alone * step_s)
-    return Worth(alone**0.5, drift**0.5, lasted, density, bending, by_speed=True, fix_hz=1.0 / step_s)
+    return Worth(alone**0.5, drift.size_m, drift.lasts_s, drift.density_m2s, bending, by_speed=True, fix_hz=hz)

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.axis.worth import UNKNOWN_S
 from jete.core.causes.kinds import Factor
 from jete.core.motion.motion import blur_s
 
@@ -144,7 +145,7 @@ def _inferred_mps(passages: tuple[Passage, Passage], road: Road) -> list[float]:
     """
     out = []
     for passage, worth in zip(passages, (road.worth, passages[1].alignment.worth), strict=True):
-        drifts = worth.unseen_m * sqrt(2.0 / (worth.unseen_s * SLOWEST_LASTS_S)) if worth is not None else 0.0
+        drifts = worth.unseen_m * sqrt(2.0 / (UNKNOWN_S * SLOWEST_LASTS_S)) if worth is not None else 0.0
         out.append(hypot(passage.motion.sigmas.speed_mps, drifts) if passage.motion.inferred else 0.0)
     return out
 
