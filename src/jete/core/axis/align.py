@@ -17,7 +17,7 @@ import numpy as np
 
 from jete.core.arrays import FloatArray
 from jete.core.axis.bends import shift_from_bends
-from jete.core.axis.level import level_of, without_level
+from jete.core.axis.level import step_by_sides, without_step
 from jete.core.axis.path import Fixes
 from jete.core.axis.project import Seen, project
 from jete.core.axis.road import Road
@@ -141,9 +141,9 @@ def _levelled(seen: Seen, lap: Unplaced, fixes: Fixes, road: Road) -> tuple[Seen
     size_m, lasts_s = drift_between(fixes.worth, road.worth)
     drifts = [Drifting(size_m, lasts_s * road.length_m / float(lap.motion.time_s[-1]))] if size_m > 0.0 else []
     if seen.step_m > 0.0:
-        level = level_of(seen)
-        seen = without_level(seen, level)
-        drifts.append(Drifting(level.sigma_m, np.inf))
+        step = step_by_sides(seen)
+        seen = without_step(seen, step)
+        drifts.append(Drifting(step.sigma_m, np.inf))
     return seen, tuple(drifts)
 
 
@@ -183,7 +183,7 @@ def _spread(lap: Unplaced, road: Road, found: Shift) -> Spread:
     """Doubt of the solution, and of places that hang on positions of their own: both laps'."""
     own = FAST_SHARE * float(np.hypot(lap.motion.sigmas.place_m, road.place_sigma_m))
     return Spread(
-        road.length_m, own, _ends_m(lap, road), knots=found.shift.knots, system=found.system, level=found.level
+        road.length_m, own, _ends_m(lap, road), knots=found.shift.knots, system=found.system, loose=found.loose
     )
 
 

@@ -19,10 +19,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.axis.level import MapStep, solved
 from jete.core.axis.road import SMOOTH_S
 from jete.core.axis.shift import PIN_M, Shift, rate_beside, tie_rows
 from jete.core.numeric.banded import BandedLeastSquares, Rows
-from jete.core.numeric.border import Border
 from jete.core.numeric.robust import robust_sigma
 from jete.core.numeric.spline import Curve, Knots
 
@@ -64,10 +64,10 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, s
         road: of the reference.
         seen: projected positions; where they drift, they tell the level over long stretches, the bends the rest.
     """
-    ground, level = _Ground.of(road), None
-    knots, prior = ground.knots, ground.prior
+    ground = _Ground.of(road)
+    knots, prior, map_step = ground.knots, ground.prior, None
     if seen is not None:
-        data, level = _by_positions(knots, seen)
+        data, map_step = _by_positions(knots, seen)
         prior = prior.plus(data)
     felt = _Felt.over(knots, *_means(own_m, curvature_1pm), road)
     shift = Curve(knots, np.zeros((knots.size, 2)))
@@ -78,33 +78,22 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, s
         tied = BandedLeastSquares(2 * knots.size, 8)
         tied.add(tie, weight)
         system = system.plus(prior).plus(tied)
-        rate_only = rate_beside(tie, system.size, weight)
-        unknowns, (rate, *_) = (rate_only.beside(level) if level else rate_only).solve(system)
+        unknowns, rate, loose = solved(system, rate_beside(tie, system.size, weight), map_step)
         step = float(np.abs(unknowns[0::2] - shift.coefficients[:, 0]).max())
         shift = Curve(knots, unknowns.reshape(-1, 2))
         if step < SETTLED_M:
             break
     e, n = (Curve(knots, shift.coefficients[:, side].copy()) for side in (0, 1))
-    return Shift(e, n, float(rate), system, level)
+    return Shift(e, n, rate, system, loose)
 
 
-def _by_positions(knots: Knots, seen: Seen) -> tuple[BandedLeastSquares, Border | None]:
+def _by_positions(knots: Knots, seen: Seen) -> tuple[BandedLeastSquares, MapStep | None]:
     """The equations of projected positions, and of the step of their map where they may have one."""
-    values, data = knots.basis(seen.u), BandedLeastSquares(2 * knots.size, 8)
-    sides = [values.by_turns(side) for side in (0, 1)]
-    for rows, off in zip(sides, (seen.shift, seen.offset), strict=True):
-        data.add(rows, seen.noise_m**-2, off)
-    if seen.step_m == 0.0:
-        return data, None
-    weight, (east, north) = seen.noise_m**-2, seen.direction
-    shares = np.array([[east, north], [-north, east]])
-    columns = [
-        sum(rows.pulled(data.size, weight * f) for rows, f in zip(sides, axis, strict=True))
-        for axis in shares.swapaxes(0, 1)
-    ]
-    right = weight * np.einsum("sam,sm->a", shares, np.array([seen.shift, seen.offset]))
-    own = (weight * len(seen.u) + seen.step_m**-2) * np.eye(2)
-    return data, Border(np.stack(columns, axis=1), own, right)
+    rows, data = knots.basis(seen.u), BandedLeastSquares(2 * knots.size, 8)
+    sides = rows.by_turns(0), rows.by_turns(1)
+    for side, off in zip(sides, (seen.shift, seen.offset), strict=True):
+        data.add(side, seen.noise_m**-2, off)
+    return data, MapStep.beside(sides, seen, data.size) if seen.step_m > 0.0 else None
 
 
 def _means(own_m: FloatArray, curvature: FloatArray) -> tuple[FloatArray, FloatArray]:

@@ -25,16 +25,16 @@ if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
 
 # Means over half a second keep all that a drift is made of; a long lap is cut into no more than so many.
-CELL_S, MOST_CELLS = 0.5, 200
+CELL_S, MOST_CELLS = 0.5, 120
 # So many of the longest waves: of a lap of 90 s those of 4 s and more.
-WAVES = 48
+WAVES = 36
 # What a drift may be, metres and seconds; shorter is a filter's, longer than this is a level in any lap.
-SIZES_M = np.geomspace(0.03, 5.0, 14)
-LASTS_S = np.array([3.0, 8.0, 20.0, 50.0])
+SIZES_M = np.geomspace(0.03, 5.0, 11)
+LASTS_S = np.array([4.0, 12.0, 40.0])
 # A white density is looked for from here to there, as shares of what the shortest waves show.
-WHITE_SHARES = np.geomspace(0.025, 2.5, 14)
+WHITE_SHARES = np.geomspace(0.025, 2.5, 11)
 # Before a lap is looked at, a drift that shows is half as likely as none: receivers with corrections, or filtered, have none.
-ODDS = 0.2
+ODDS = 0.5
 # At waves of a minute: slower than a window, faster than a lap.
 LONG_WAVE_RADPS = 2.0 * pi / 120.0
 
@@ -70,10 +70,11 @@ def drift_of(
     pulls = _pulls(waves, 0.5 * (along[1:] + along[:-1]))
     # On a scale on which white noise is as large in all waves.
     half = np.linalg.cholesky(sum(pull @ pull.T for pull in pulls))
-    seen, pulls = np.linalg.solve(half, waves.T @ off), np.linalg.solve(half, pulls)
+    seen = np.asarray(np.linalg.solve(half, waves.T @ off), float)
     shortest = mean.cell_s * float(np.mean(seen[-len(seen) // 3 :] ** 2))
     white = shortest * WHITE_SHARES if white_m2s == 0.0 else np.array([white_m2s])
-    return _weighed(white, *_log_likelihoods(at_s, seen, pulls, white / mean.cell_s))
+    known_by = _log_likelihoods(at_s, seen, np.asarray(np.linalg.solve(half, pulls), float), white / mean.cell_s)
+    return _weighed(white, *known_by)
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,59 +1,107 @@
-"""By how much the positions of two laps lie apart on the map all along: a receiver is off by a metre or two for minutes.
+"""By how much the positions of two laps lie apart on the map all along: a plain receiver is off by a metre or two for minutes.
 
-One lap alone does not show it.  Two do: aside of the reference's path by n, to the north on one
-straight and to the south on the way back, is a map's; lines differ to no side of the map.
+One lap alone does not show it.  Two do: where a lap is aside of the other's path to the north on one
+straight and on the way back, or ahead to the east and behind to the west, that is a map's; lines
+differ to no side of the map.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from math import exp
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.numeric.border import Border, Loose
+
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.axis.project import Seen
+    from jete.core.numeric.banded import BandedLeastSquares, Rows
 
 # What lines on one road differ by, and over what length they keep to it.
 LINE_M, LINE_REACH_M = 0.9, 150.0
-
-
 # Before two laps are looked at, a receiver with corrections, which has no such step, is as likely as a plain one.
 ODDS = 1.0
+# Evidence beyond e⁵⁰ is as good as any.
+SUREST = 50.0
 
 
 @dataclass(frozen=True, eq=False)
-class Level:
-    """The step from the reference's map to a lap's, (2,) metres to the east and to the north, and its standard deviation on each axis."""
+class Step:
+    """The step from the reference's map to a lap's, (2,) metres to the east and to the north, and its covariance, (2, 2)."""
 
     step_m: FloatArray
-    sigma_m: float
+    covariance_m2: FloatArray
+
+    @property
+    def sigma_m(self) -> float:
+        """Standard deviation on each axis."""
+        return float(np.sqrt(0.5 * np.trace(self.covariance_m2)))
 
 
-def level_of(seen: Seen) -> Level:
-    """The mean step: none, or one of the size that plain receivers have, by how likely each is (Kass & Raftery 1995, J. Am. Statist. Assoc. 90:773).
+def weighed(precision: FloatArray, right: FloatArray, prior_m: float) -> Step:
+    """The mean of no step and of one of the size that plain receivers have, by how likely each is (Kass & Raftery 1995, J. Am. Statist. Assoc. 90:773).
 
-    ``seen.step_m`` is what the positions of two laps of plain receivers differ by for a whole lap.
+    Args:
+        precision: of the step by what was seen and by its prior, (2, 2).
+        right: the right side of its equations, (2,).
+        prior_m: standard deviation of the step on each axis, where there is one.
     """
-    (x, y), prior_m = seen.direction, seen.step_m
+    step = np.linalg.solve(precision, right)
+    # The evidence of a linear model against nought (Bishop 2006, Pattern Recognition, § 3.5.1).
+    shows = exp(min(0.5 * float(right @ step), SUREST))
+    odds = ODDS * shows / (prior_m**2 * float(np.linalg.det(precision)) ** 0.5)
+    likely = odds / (1.0 + odds)
+    spread = np.linalg.inv(precision) + (1.0 - likely) * np.outer(step, step)
+    return Step(likely * step, likely * spread)
+
+
+def step_by_sides(seen: Seen) -> Step:
+    """The step by how far aside a lap is, where nothing else shows where it is along the road."""
     cell = np.unique((seen.u / LINE_REACH_M).astype(np.intp), return_inverse=True)[1]
     count = np.bincount(cell)
+    x, y = seen.direction
     east, north, aside = (np.bincount(cell, v) / count for v in (-y, x, seen.offset))
     sides, weight = np.stack([east, north], axis=1), 1.0 / (LINE_M**2 + seen.noise_m**2 / count)
-    precision = (sides.T * weight) @ sides + np.eye(2) / prior_m**2
-    pulled = sides.T @ (weight * aside)
-    step = np.linalg.solve(precision, pulled)
-    # The evidence of a linear model against nought (Bishop 2006, Pattern Recognition, § 3.5.1).
-    odds = ODDS * float(np.exp(0.5 * pulled @ step)) / (prior_m**2 * float(np.linalg.det(precision)) ** 0.5)
-    likely = odds / (1.0 + odds)
-    variance = likely * 0.5 * float(np.trace(np.linalg.inv(precision))) + likely * (1.0 - likely) * 0.5 * float(
-        step @ step
-    )
-    return Level(likely * step, variance**0.5)
+    precision = (sides.T * weight) @ sides + np.eye(2) / seen.step_m**2
+    return weighed(precision, sides.T @ (weight * aside), seen.step_m)
 
 
-def without_level(seen: Seen, level: Level) -> Seen:
+@dataclass(frozen=True, eq=False)
+class MapStep:
+    """The step's equations beside those of places and offsets, and what it may be, one standard deviation on each axis."""
+
+    border: Border
+    prior_m: float
+
+    @classmethod
+    def beside(cls, sides: tuple[Rows, Rows], seen: Seen, size: int) -> MapStep:
+        """Of positions whose places and offsets are rows over ``size`` unknowns."""
+        weight, (x, y) = seen.noise_m**-2, seen.direction
+        by_axis = np.array([[x, -y], [y, x]])
+        columns = [sum(rows.pulled(size, weight * f) for rows, f in zip(sides, axis, strict=True)) for axis in by_axis]
+        right = weight * np.einsum("asm,sm->a", by_axis, np.array([seen.shift, seen.offset]))
+        own = (weight * len(seen.u) + seen.step_m**-2) * np.eye(2)
+        return cls(Border(np.stack(columns, axis=1), own, right), seen.step_m)
+
+
+def solved(
+    system: BandedLeastSquares, rate: Border, map_step: MapStep | None
+) -> tuple[FloatArray, float, Loose | None]:
+    """The unknowns of a band, the rate of an odometer beside it, and what a step of the map leaves open of the band."""
+    if map_step is None:
+        alone = rate.reduced(system)
+        return alone.at(alone.found()), alone.first(), None
+    both = rate.beside(map_step.border).reduced(system)
+    step = weighed(*both.without_first(), map_step.prior_m)
+    reads = both.first(step.step_m)
+    loose = Loose(map_step.border.columns, step.covariance_m2)
+    return both.at(np.array([reads, *step.step_m])), reads, loose
+
+
+def without_step(seen: Seen, step: Step) -> Seen:
     """Positions brought on the reference's map."""
-    (x, y), (east, north) = seen.direction, level.step_m
+    (x, y), (east, north) = seen.direction, step.step_m
     return replace(seen, shift=seen.shift - x * east - y * north, offset=seen.offset - x * north + y * east, step_m=0.0)

@@ -16,7 +16,7 @@ import numpy as np
 
 from jete.core.motion.pace import SLOWEST_MPS
 from jete.core.numeric.banded import BandedLeastSquares, Rows
-from jete.core.numeric.border import Border
+from jete.core.numeric.border import Border, Loose
 from jete.core.numeric.spline import Curve, Knots
 
 if TYPE_CHECKING:
@@ -38,13 +38,13 @@ OFFSET_JERK = 20.0
 
 @dataclass(frozen=True, eq=False)
 class Shift:
-    """The found e and n, the rate c, and the equations they were found by (coefficients by turns); ``level`` those of a step of the map."""
+    """The found e and n, the rate c, and the equations they were found by (coefficients by turns); ``loose`` is what a step of the map leaves open."""
 
     shift: Curve
     offset: Curve
     rate: float
     system: BandedLeastSquares
-    level: Border | None = None
+    loose: Loose | None = None
 
 
 def most_likely_shift(seen: Seen, road: Road, speed_mps: FloatArray, speed_at_m: FloatArray) -> Shift:
@@ -122,7 +122,8 @@ class _Problem:
         stiff = step / np.minimum(self.sharpest, sharpness)
         system = self.data.plus(ground.tied, weight)
         system.add(ground.bend, stiff)
-        unknowns, (rate,) = rate_beside(ground.tie, system.size, weight).solve(system)
+        reduced = rate_beside(ground.tie, system.size, weight).reduced(system)
+        unknowns, rate = reduced.at(reduced.found()), reduced.first()
         # The least of a sum of squares is Σ (wanted / noise)² less the right side times the unknowns.
         score = -0.5 * (
             self.squares
@@ -131,7 +132,7 @@ class _Problem:
             - ground.knots.cells * np.log(weight)
             - float(np.log(stiff).sum())
         )
-        return _Solution(unknowns, float(rate), system, score)
+        return _Solution(unknowns, rate, system, score)
 
 
 def rate_beside(tie: Rows, size: int, weight: float) -> Border:

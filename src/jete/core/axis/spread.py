@@ -15,7 +15,7 @@ import numpy as np
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.numeric.banded import BandedLeastSquares
-    from jete.core.numeric.border import Border
+    from jete.core.numeric.border import Loose
     from jete.core.numeric.spline import Knots
 
 
@@ -31,7 +31,7 @@ class Spread:
     """Standard deviations of places on the axis and of differences between them.
 
     ``system`` holds the normal equations of the shift e and the offset n over ``knots``,
-    their coefficients by turns, ``level`` those of a step of the map beside them; None where nothing was solved for.  ``own_m`` is the part
+    their coefficients by turns, ``loose`` what a step of the map leaves open of them; None where nothing was solved for.  ``own_m`` is the part
     of each place that has nothing to do with its neighbours, ``ends_m`` that of both ends
     of the lap; ``drifts`` are parts of every position that stay alike over some road;
     ``headings`` are places on the axis and the road's direction there, radians, (n,) both.
@@ -44,7 +44,7 @@ class Spread:
     headings: tuple[FloatArray, FloatArray] | None = None
     knots: Knots | None = None
     system: BandedLeastSquares | None = None
-    level: Border | None = None
+    loose: Loose | None = None
 
     def change(self, from_m: FloatArray, to_m: FloatArray, from_mps: FloatArray, to_mps: FloatArray) -> FloatArray:
         """Standard deviation of e(to) / v(to) − e(from) / v(from), (k,): of a gap, in seconds.
@@ -63,8 +63,8 @@ class Spread:
                 wanted[rows.first + k * rows.stride, column] += rows.values[:, k] * per
         half = self.system.half(wanted)
         own = own + np.einsum("ij,ij->j", half, half)
-        if self.level is not None:
-            own = own + np.sum((self.level.half(self.system).T @ half) ** 2, axis=0)
+        if self.loose is not None:
+            own = own + np.sum((self.loose.half(self.system).T @ half) ** 2, axis=0)
         return np.asarray(np.sqrt(own))
 
     def gap_covariance(self, ends_m: FloatArray, speed_mps: FloatArray) -> FloatArray:
@@ -88,8 +88,8 @@ class Spread:
         for j in range(4):
             wanted[rows.first + j * rows.stride, column] += rows.values[:, j] / speed_mps.ravel()
         half = self.system.half(wanted)
-        if self.level is not None:
-            half = np.vstack([half, self.level.half(self.system).T @ half])
+        if self.loose is not None:
+            half = np.vstack([half, self.loose.half(self.system).T @ half])
         half = np.diff(half.reshape(len(half), *ends_m.shape), axis=2)
         by_window = np.ascontiguousarray(half.transpose(1, 2, 0))
         return out + by_window @ by_window.transpose(0, 2, 1)

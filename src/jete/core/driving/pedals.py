@@ -277,20 +277,27 @@ def swings(value: FloatArray, size: float) -> list[tuple[int, float]]:
 
     The first and the last sample are among them.
     """
-    series = value.tolist()
-    turns: list[tuple[int, float]] = []
-    low, high, direction = 0, 0, 0
-    for k, now in enumerate(series):
-        high = k if now > series[high] else high
-        low = k if now < series[low] else low
-        if direction >= 0 and series[high] - now >= size:
-            turns.append((high, series[high]))
-            direction, low, high = -1, k, k
-        elif direction <= 0 and now - series[low] >= size:
-            turns.append((low, series[low]))
-            direction, low, high = 1, k, k
-    ends = [(0, series[0])], [(len(series) - 1, series[-1])]
-    return ends[0] + [t for t in turns if t[0] > 0] + ends[1]
+    ends = (0, float(value[0])), (len(value) - 1, float(value[-1]))
+    turns, low, high, direction = [], ends[0], ends[0], 0
+    for now in _extremes(value):
+        high = now if now[1] > high[1] else high
+        low = now if now[1] < low[1] else low
+        if direction >= 0 and high[1] - now[1] >= size:
+            turns.append(high)
+            direction, low, high = -1, now, now
+        elif direction <= 0 and now[1] - low[1] >= size:
+            turns.append(low)
+            direction, low, high = 1, now, now
+    return [ends[0], *(t for t in turns if t[0] > 0), ends[1]]
+
+
+def _extremes(value: FloatArray) -> list[tuple[int, float]]:
+    """Where a series (n,) begins to run the other way, and its last sample: (index, value); nothing turns in between."""
+    change = np.diff(value)
+    changes = change.nonzero()[0]
+    turned = (np.diff(change[changes] > 0.0)).nonzero()[0]
+    index = np.concatenate([changes[turned] + 1, [len(value) - 1]])
+    return list(zip(index.tolist(), value[index].tolist(), strict=True))
 
 
 def slope_per_s(pedal: Pedal, reach_s: float = 0.2) -> FloatArray:

@@ -28,16 +28,51 @@ class Border:
         columns = np.hstack([self.columns, other.columns])
         return Border(columns, own, np.concatenate([self.right, other.right]))
 
-    def solve(self, system: BandedLeastSquares) -> tuple[FloatArray, FloatArray]:
-        """The unknowns of the band, (size,), and these, (k,)."""
+    def reduced(self, system: BandedLeastSquares) -> Reduced:
+        """What is left of them without the unknowns of the band."""
         plain, *by_each = system.solve(np.column_stack([system.right, self.columns])).T
         through = np.array(by_each)
         left = self.own - self.columns.T @ through.T
-        found = np.linalg.solve(left, self.right - self.columns.T @ plain)
-        return plain - found @ through, found
+        return Reduced(left, self.right - self.columns.T @ plain, plain, through)
+
+
+@dataclass(frozen=True, eq=False)
+class Reduced:
+    """Equations of the k alone: precision (k, k) and right side (k,); and the band's unknowns (size,) without them, and by each (k, size)."""
+
+    precision: FloatArray
+    right: FloatArray
+    plain: FloatArray
+    through: FloatArray
+
+    def found(self) -> FloatArray:
+        """The likeliest, (k,)."""
+        return np.asarray(np.linalg.solve(self.precision, self.right))
+
+    def without_first(self) -> tuple[FloatArray, FloatArray]:
+        """The equations of all but the first alone: precision (k − 1, k − 1) and right side (k − 1,)."""
+        to_first = self.precision[1:, 0] / self.precision[0, 0]
+        return self.precision[1:, 1:] - np.outer(to_first, self.precision[0, 1:]), self.right[
+            1:
+        ] - to_first * self.right[0]
+
+    def first(self, others: FloatArray | None = None) -> float:
+        """The likeliest first, where the others (k − 1,), if any, are known."""
+        known = 0.0 if others is None else float(self.precision[0, 1:] @ others)
+        return float(self.right[0] - known) / float(self.precision[0, 0])
+
+    def at(self, values: FloatArray) -> FloatArray:
+        """The unknowns of the band, (size,), where these have values (k,)."""
+        return np.asarray(self.plain - values @ self.through)
+
+
+@dataclass(frozen=True, eq=False)
+class Loose:
+    """What such unknowns, known with a covariance (k, k), leave open of the band by their columns (size, k)."""
+
+    columns: FloatArray
+    covariance: FloatArray
 
     def half(self, system: BandedLeastSquares) -> FloatArray:
-        """What these leave open, (size, k): with h = L⁻¹ w of a linear form, |h · half|² comes to its variance."""
-        half = system.half(np.asfortranarray(self.columns))
-        left = self.own - half.T @ half
-        return np.asarray(np.linalg.solve(np.linalg.cholesky(left), half.T).T)
+        """(size, k): with h = L⁻¹ w of a linear form, |h · half|² comes to its variance."""
+        return np.asarray(system.half(np.asfortranarray(self.columns)) @ np.linalg.cholesky(self.covariance))
