@@ -35,7 +35,7 @@ LASTS_S = np.array([4.0, 12.0, 40.0])
 WHITE_SHARES = np.geomspace(0.025, 2.5, 11)
 # Before a lap is looked at, a drift that shows is half as likely as none: receivers with corrections, or filtered, have none.
 ODDS = 0.5
-# At waves of a minute: slower than a window, faster than a lap.
+# At waves of two minutes: slower than a window, about as slow as a lap.
 LONG_WAVE_RADPS = 2.0 * pi / 120.0
 
 
@@ -43,12 +43,14 @@ LONG_WAVE_RADPS = 2.0 * pi / 120.0
 class Drift:
     """A drift, one standard deviation on each axis, and what it makes of long waves.
 
-    ``likely`` is its probability, 0 to 1; ``density_m2s`` that of all errors at waves of a minute, between what it is with the drift and without.
+    ``likely`` is its probability, 0 to 1; ``size_m`` and ``lasts_s`` are its σ and τ, ``within_m`` how far it strays from its mean over the lap;
+    ``density_m2s`` that of all errors at waves of two minutes, between what it is with the drift and without.
     """
 
     likely: float
     size_m: float
     lasts_s: float
+    within_m: float
     density_m2s: float
 
 
@@ -74,7 +76,7 @@ def drift_of(
     shortest = mean.cell_s * float(np.mean(seen[-len(seen) // 3 :] ** 2))
     white = shortest * WHITE_SHARES if white_m2s == 0.0 else np.array([white_m2s])
     known_by = _log_likelihoods(at_s, seen, np.asarray(np.linalg.solve(half, pulls), float), white / mean.cell_s)
-    return _weighed(white, *known_by)
+    return _weighed(white, *known_by, float(time_s[-1] - time_s[0]))
 
 
 @dataclass(frozen=True, eq=False)
@@ -137,7 +139,7 @@ def _log_likelihood(white_m2: FloatArray, drift_m2: FloatArray, share: FloatArra
     return np.asarray(-0.5 * np.sum(np.log(variance) + seen**2 / variance, axis=2))
 
 
-def _weighed(white_m2s: FloatArray, drifts: FloatArray, none: FloatArray) -> Drift:
+def _weighed(white_m2s: FloatArray, drifts: FloatArray, none: FloatArray, lap_s: float) -> Drift:
     """The means over all drifts, weighted by how likely each is; ``white_m2s`` (w,) are the densities of the white part."""
     top = max(float(drifts.max()), float(none.max()))
     with_it, without = np.exp(drifts - top), np.exp(none - top)
@@ -151,5 +153,11 @@ def _weighed(white_m2s: FloatArray, drifts: FloatArray, none: FloatArray) -> Dri
         likely,
         float(np.exp(0.5 * np.sum(weight * np.log(variance)))),
         float(np.exp(np.sum(weight * np.log(lasts)))),
+        float(np.sum(weight * variance * _strays(lasts / lap_s))) ** 0.5,
         densities[0] ** (1.0 - likely) * densities[1] ** likely,
     )
+
+
+def _strays(lasts: FloatArray) -> FloatArray:
+    """The share of its variance by which such a drift strays from its mean over a lap, for what it lasts as a share of the lap."""
+    return np.asarray(1.0 - 2.0 * lasts * (1.0 - lasts * (1.0 - np.exp(-1.0 / lasts))))

@@ -53,8 +53,8 @@ BENDS_S = 1.5
 class Worth:
     """Errors of positions, one standard deviation on each axis.
 
-    ``white_m`` of each position alone; ``drift_m`` for about ``drift_s`` the same way, 0 for none
-    that is seen; ``density_m2s`` at long waves, ``bending_m2s`` at waves short enough to look like bends; ``by_speed`` says that a logged speed told them.
+    ``white_m`` of each position alone; ``drift_m`` within the lap, for about ``drift_s`` the same way, 0 for none
+    that is seen, ``wanders_m`` that of the process behind it; ``density_m2s`` at long waves, ``bending_m2s`` at waves short enough to look like bends; ``by_speed`` says that a logged speed told them.
     ``fix_hz`` is the rate of the positions, ``filter_s`` the length of a running mean that the receiver takes.
     """
 
@@ -66,6 +66,7 @@ class Worth:
     by_speed: bool = False
     fix_hz: float = 0.0
     filter_s: float = 0.0
+    wanders_m: float = 0.0
 
     @property
     def level_m(self) -> float:
@@ -80,7 +81,7 @@ class Worth:
     @property
     def slow(self) -> tuple[float, float]:
         """The part that stays alike, as seen or as a plain receiver has it: metres on each axis, and for how long, seconds."""
-        return (self.drift_m, self.drift_s) if self.by_speed else (self.unseen_m, UNKNOWN_S)
+        return (self.wanders_m, self.drift_s) if self.by_speed else (self.unseen_m, UNKNOWN_S)
 
 
 def drift_between(*worths: Worth) -> tuple[float, float]:
@@ -173,4 +174,13 @@ def _of_covariance(cov: FloatArray, drift: Drift, step_s: float, noise_m: float)
     # What lasts longer than a bend does not look like one; but a drift is rough, and what it moves by meanwhile does.
     level = float(short[-1]) if count else 0.0
     bending = step_s * (alone + 2.0 * float(np.maximum(short - level, 0.0).sum()))
-    return Worth(alone**0.5, drift.size_m, drift.lasts_s, drift.density_m2s, bending, by_speed=True, fix_hz=hz)
+    return Worth(
+        alone**0.5,
+        drift.within_m,
+        drift.lasts_s,
+        drift.density_m2s,
+        bending,
+        by_speed=True,
+        fix_hz=hz,
+        wanders_m=drift.size_m,
+    )
