@@ -120,7 +120,7 @@ def worth_of(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: M
 def _off_along(
     time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: Motion
 ) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """Error of each position along the path, metres, (n,): without a constant, an odometer's scale and a map's; these (n, 4); direction of travel (n, 2).
+    """Error of each position along the path, metres, (n,): without what an odometer and a map make of it; that (n, 7); direction of travel (n, 2).
 
     Degrees that were made of metres by one round figure have another scale to the north than to
     the east, by up to three in a thousand: the same in all laps, and no drift.
@@ -132,7 +132,8 @@ def _off_along(
     along = places_along(time_s, places_m, curve, dense, integral(dense, np.hypot(rate[:, 0], rate[:, 1])))
     velocity = curve(time_s, 1)
     direction = velocity / np.maximum(np.hypot(*velocity.T), 1e-6)[:, None]
-    known = _stretched(motion.distance_at(time_s), direction)
+    driven = motion.distance_at(time_s)
+    known = np.hstack([_stretched(driven, direction), _slipped(driven, time_s)])
     return along - known @ np.linalg.lstsq(known, along, rcond=None)[0], known, direction
 
 
@@ -145,6 +146,17 @@ def _stretched(driven_m: FloatArray, direction: FloatArray) -> FloatArray:
     shares = np.stack([np.ones_like(x), x * x, x * y], axis=1)
     steps = np.diff(driven_m)[:, None] * 0.5 * (shares[1:] + shares[:-1])
     return np.column_stack([np.ones_like(driven_m), np.vstack([np.zeros(3), np.cumsum(steps, axis=0)])])
+
+
+def _slipped(driven_m: FloatArray, time_s: FloatArray) -> FloatArray:
+    """What an odometer is off by whose speed lags, and whose wheels slip with the force under braking and under power, (n, 3).
+
+    A lag of τ is τ v behind; a slip of k at each m/s² is k ∫ a ds = k v²/2 metres.
+    """
+    v = np.gradient(driven_m, time_s)
+    steps = np.diff(0.5 * v**2)
+    forces = np.cumsum(np.stack([np.maximum(steps, 0.0), np.minimum(steps, 0.0)], axis=1), axis=0)
+    return np.column_stack([v, np.vstack([np.zeros(2), forces])])
 
 
 def _autocovariance(values: FloatArray, lags: int) -> FloatArray:

@@ -19,7 +19,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.causes.anchors import VALLEY_MPS
+
 if TYPE_CHECKING:
+    from jete.core.arrays import FloatArray
     from jete.core.causes.anchors import Anchors
     from jete.core.causes.profile import Profile
 
@@ -31,6 +34,8 @@ LONGER_ROLL_S = 0.15
 EARLY_ROLL_M = 3.0
 # Who leaves the brake slower than the other by more than this braked for a lower speed, and not too early.
 AS_SLOW_SHARE, AS_SLOW_MPS = 0.028, 0.6
+# Who leaves the brake no more than this before the end of the slowing brakes to its end.
+TRAILS_M = 0.5
 
 
 def ended_by_roll(profile: Profile, other: Profile) -> Profile:
@@ -40,7 +45,7 @@ def ended_by_roll(profile: Profile, other: Profile) -> Profile:
     pace = [
         np.sqrt(2.0 * p.grid.look_up(p.driven, m, every)) for p, m in zip((profile, other), released_m, strict=True)
     ]
-    as_slow = pace[0] > pace[1] - np.maximum(AS_SLOW_SHARE * pace[1], AS_SLOW_MPS)
+    as_slow = pace[0] > _leaves_at(other, pace[1]) - np.maximum(AS_SLOW_SHARE * pace[1], AS_SLOW_MPS)
     slowed = np.maximum(profile.falls_to_m(other.each("least")), released_m[0])
     least = profile.grid.look_up(profile.driven, slowed, every)
     before = as_slow & (slowed < profile.each("slowed_m") - LEAST_WAIT_M)
@@ -53,6 +58,12 @@ def ended_by_roll(profile: Profile, other: Profile) -> Profile:
         )
     )
     return replace(profile, anchors=anchors)
+
+
+def _leaves_at(other: Profile, pace_mps: FloatArray) -> FloatArray:
+    """How fast the other lap leaves the brake, (c,): where it brakes to the end of its slowing, its lowest speed, which a smoother blurs less."""
+    trails = other.each("released_m") >= other.each("slowed_m") - TRAILS_M
+    return np.where(trails, np.minimum(pace_mps, np.sqrt(2.0 * other.each("least")) + VALLEY_MPS), pace_mps)
 
 
 def _rolls_early(own: Anchors, other: Anchors) -> bool:

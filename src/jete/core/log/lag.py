@@ -27,7 +27,7 @@ REACH_S = 1.0
 # Receivers lag by 0.05 to 0.3 s; more is a mistake elsewhere.
 LONGEST_S = 0.5
 # Less moves no mark by a metre.
-LEAST_S = 0.03
+LEAST_S = 0.01
 # A lag is taken out only where it is beyond doubt: a wrong one moves every place.
 SURE_SIGMAS = 4.0
 # 20 s at 10 Hz.
