@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from jete.core.axis.spread import Spread
+from jete.core.axis.spread import Drifting, Spread
 
 DRIFT_M, MEMORY_M, SPEED_MPS = 0.9, 1500.0, 30.0
 PLACES_M = np.array([[0.0, 150.0, 400.0]])
@@ -14,7 +14,7 @@ PLACES_M = np.array([[0.0, 150.0, 400.0]])
 def spread(turned_rad: float) -> Spread:
     """A road that goes straight, turns by so much from 100 to 200 m, and goes straight on."""
     headings = np.array([0.0, 100.0, 200.0, 1000.0]), np.array([0.0, 0.0, turned_rad, turned_rad])
-    return Spread(1000.0, drift_m=DRIFT_M, memory_m=MEMORY_M, headings=headings)
+    return Spread(1000.0, drifts=(Drifting(DRIFT_M, MEMORY_M),), headings=headings)
 
 
 def drawn(turned_rad: float) -> np.ndarray:

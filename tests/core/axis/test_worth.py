@@ -42,6 +42,23 @@ def test_a_map_of_two_scales_is_no_drift() -> None:
     assert found.lasting_m == pytest.approx(0.3, rel=0.5)
 
 
+@pytest.mark.parametrize("slips", [0.02, -0.04])
+def test_wheels_that_slip_with_the_force_are_no_drift(slips: float) -> None:
+    """By 2 % of what they cover at 1 g: metres in every braking."""
+    log = with_feet(4, "equal").logged(LoggerSettings(receiver=Receiver(white_m=0.3))).reference
+    speed = log.channels["speed"]
+    g = np.convolve(np.gradient(speed.value, speed.time_s) / 9.81, np.full(15, 1.0 / 15.0), "same")
+    slipping = replace(speed, value=speed.value * (1.0 + slips * g))
+    log = replace(
+        log, channels={n: slipping if n == "speed" else c for n, c in log.channels.items() if n != "distance"}
+    )
+    lap = Lap(log, fastest(split(log), log.source))
+    found = fixes_of(lap, motion_of(lap), origin_of(log))
+    assert found is not None
+    assert found.worth.drift_m < 0.3
+    assert found.lasting_m < 1.5
+
+
 def median(name: str, **receiver: object) -> float:
     return float(np.median([getattr(fixes(seed, **receiver).worth, name) for seed in (3, 4, 5)]))
 
@@ -51,7 +68,7 @@ def test_white_noise_is_white(white_m: float) -> None:
     found = fixes(4, white_m=white_m)
     assert found.worth.white_m == pytest.approx(white_m, rel=0.1)
     assert found.worth.drift_m == 0.0
-    assert found.lasting_m == pytest.approx(white_m, rel=0.1)
+    assert found.lasting_m == pytest.approx(white_m, rel=0.3)
 
 
 @pytest.mark.parametrize("filled", ["linear", "cubic"])
@@ -61,7 +78,7 @@ def test_what_is_filled_in_makes_noise_no_smaller(filled: str) -> None:
 
 def test_a_drift_is_told_from_white_noise() -> None:
     assert median("white_m", white_m=0.1, drift_m=0.8) == pytest.approx(0.12, abs=0.05)
-    assert median("drift_m", white_m=0.1, drift_m=0.8) == pytest.approx(0.7, abs=0.25)
+    assert median("drift_m", white_m=0.1, drift_m=0.8) == pytest.approx(0.75, abs=0.3)
 
 
 def test_a_drift_averages_away_hardly_at_all() -> None:
