@@ -195,6 +195,7 @@ def _positions(c: LapComparison) -> dict[str, Any] | None:
         "white_m": round(worth.white_m, 2),
         "drift_m": round(worth.drift_m, 2),
         "drift_s": round(worth.drift_s, 1),
+        "map_step_m": round(c.alignment.map_step_m, 2),
     }
 
 

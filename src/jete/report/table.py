@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from jete.report.positions import positions_words
+from jete.report.positions import worth_of_positions
 from jete.report.sentences import bargains
 from jete.report.words import COARSE, KIND_WORDS, SURE, cause_words, difference, lap_time, not_logged
 
@@ -59,7 +59,7 @@ def _ledger(c: LapComparison) -> str:
         f"lap {lap.label}  {lap_time(lap.span.time_s)}  gap {difference(c.gap_s)} s",
         *([not_logged(c.passage.inferred)] if c.passage.inferred else []),
         *([COARSE] if c.passage.coarse else []),
-        *([f"positions {positions_words(c.alignment.worth, lap.log.positions)}"] if c.alignment.worth else []),
+        *([f"positions {worth}"] if (worth := worth_of_positions(c.passage)) else []),
         f"{'corner':>8}  {'gap s':>7}  {'running':>7}  causes",
     ]
     running = 0.0

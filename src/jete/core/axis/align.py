@@ -52,7 +52,8 @@ class Alignment:
 
     ``place_m`` (n,) strictly increasing from 0 to the reference's length; ``residual_m``
     is the scatter that was averaged away, ``spread`` how sure the places themselves are;
-    ``offset_m`` (n,) metres to the left of the reference's path; ``worth`` that of the lap's positions.
+    ``offset_m`` (n,) metres to the left of the reference's path; ``worth`` that of the lap's positions,
+    ``map_step_m`` by how far they were brought on the reference's map.
     """
 
     method: Method
@@ -62,6 +63,7 @@ class Alignment:
     place_m: FloatArray
     offset_m: FloatArray | None = None
     worth: Worth | None = None
+    map_step_m: float = 0.0
 
 
 def identity(motion: Motion) -> Alignment:
@@ -124,27 +126,29 @@ def _by_position(lap: Unplaced, fixes: Fixes, road: Road, path: Curve, scale: fl
     drifts: tuple[Drifting, ...] = ()
     if sensed is not None:
         found = shift_from_bends(sensed, u, road, seen)
+        step_m = found.step_m
     else:
-        seen, drifts = _levelled(seen, lap, fixes, road)
+        seen, step_m, drifts = _levelled(seen, lap, fixes, road)
         found = most_likely_shift(seen, road, lap.motion.speed_mps, u)
     place = _monotone(u + found.shift(u), road.length_m)
     residual = robust_sigma(seen.shift - found.shift(seen.u))
     spread = replace(_spread(lap, road, found), drifts=drifts, headings=_headings(road, path) if drifts else None)
-    return Alignment("position", scale * (1.0 + found.rate), residual, spread, place, found.offset(u), fixes.worth)
+    return Alignment(
+        "position", scale * (1.0 + found.rate), residual, spread, place, found.offset(u), fixes.worth, step_m
+    )
 
 
-def _levelled(seen: Seen, lap: Unplaced, fixes: Fixes, road: Road) -> tuple[Seen, tuple[Drifting, ...]]:
-    """Positions on the reference's map, off by what averages away, and what of them drifts: nothing else shows where the lap is."""
+def _levelled(seen: Seen, lap: Unplaced, fixes: Fixes, road: Road) -> tuple[Seen, float, tuple[Drifting, ...]]:
+    """Positions on the reference's map, off by what averages away, how far that led, and what of them drifts: nothing else shows where the lap is."""
     seen = replace(seen, noise_m=float(np.hypot(fixes.noise_m, road.noise_m)))
     if road.worth is None:
-        return seen, ()
+        return seen, 0.0, ()
     size_m, lasts_s = drift_between(fixes.worth, road.worth)
     drifts = [Drifting(size_m, lasts_s * road.length_m / float(lap.motion.time_s[-1]))] if size_m > 0.0 else []
-    if seen.step_m > 0.0:
-        step = step_by_sides(seen)
-        seen = without_step(seen, step)
-        drifts.append(Drifting(step.sigma_m, np.inf))
-    return seen, tuple(drifts)
+    if seen.step_m == 0.0:
+        return seen, 0.0, tuple(drifts)
+    step = step_by_sides(seen)
+    return without_step(seen, step), step.length_m, (*drifts, Drifting(step.sigma_m, np.inf))
 
 
 def _headings(road: Road, path: Curve) -> tuple[FloatArray, FloatArray]:

@@ -78,13 +78,13 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, s
         tied = BandedLeastSquares(2 * knots.size, 8)
         tied.add(tie, weight)
         system = system.plus(prior).plus(tied)
-        unknowns, rate, loose = solved(system, rate_beside(tie, system.size, weight), map_step)
-        step = float(np.abs(unknowns[0::2] - shift.coefficients[:, 0]).max())
-        shift = Curve(knots, unknowns.reshape(-1, 2))
+        found = solved(system, rate_beside(tie, system.size, weight), map_step)
+        step = float(np.abs(found.unknowns[0::2] - shift.coefficients[:, 0]).max())
+        shift = Curve(knots, found.unknowns.reshape(-1, 2))
         if step < SETTLED_M:
             break
     e, n = (Curve(knots, shift.coefficients[:, side].copy()) for side in (0, 1))
-    return Shift(e, n, rate, system, loose)
+    return Shift(e, n, found.rate, system, found.loose, found.step_m)
 
 
 def _by_positions(knots: Knots, seen: Seen) -> tuple[BandedLeastSquares, MapStep | None]:

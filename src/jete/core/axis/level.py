@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from math import exp
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -34,6 +34,11 @@ class Step:
 
     step_m: FloatArray
     covariance_m2: FloatArray
+
+    @property
+    def length_m(self) -> float:
+        """How far it leads."""
+        return float(np.hypot(*self.step_m))
 
     @property
     def sigma_m(self) -> float:
@@ -87,18 +92,25 @@ class MapStep:
         return cls(Border(np.stack(columns, axis=1), own, right), seen.step_m)
 
 
-def solved(
-    system: BandedLeastSquares, rate: Border, map_step: MapStep | None
-) -> tuple[FloatArray, float, Loose | None]:
-    """The unknowns of a band, the rate of an odometer beside it, and what a step of the map leaves open of the band."""
+class Solved(NamedTuple):
+    """The unknowns of a band, the rate of an odometer beside it, how far a step of the map led, metres, and what it leaves open of the band."""
+
+    unknowns: FloatArray
+    rate: float
+    step_m: float = 0.0
+    loose: Loose | None = None
+
+
+def solved(system: BandedLeastSquares, rate: Border, map_step: MapStep | None) -> Solved:
+    """Solve a band with the rate of an odometer and, where there is one, the step of a map beside it."""
     if map_step is None:
         alone = rate.reduced(system)
-        return alone.at(alone.found()), alone.first(), None
+        return Solved(alone.at(alone.found()), alone.first())
     both = rate.beside(map_step.border).reduced(system)
     step = weighed(*both.without_first(), map_step.prior_m)
     reads = both.first(step.step_m)
     loose = Loose(map_step.border.columns, step.covariance_m2)
-    return both.at(np.array([reads, *step.step_m])), reads, loose
+    return Solved(both.at(np.array([reads, *step.step_m])), reads, step.length_m, loose)
 
 
 def without_step(seen: Seen, step: Step) -> Seen:

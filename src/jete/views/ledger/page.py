@@ -13,7 +13,7 @@ from jete.app.theme import SMALL_PX, SPACE, font, scale
 from jete.core.causes.to_be_had import began_at, to_be_had
 from jete.notes.sheet import differences
 from jete.report.card import card_of
-from jete.report.positions import positions_words
+from jete.report.positions import worth_of_positions
 from jete.report.seat import place_words
 from jete.report.sentences import bargains
 from jete.report.table import CAUTION
@@ -370,5 +370,4 @@ def how_often(run: RunResult | None, reference: LapKey | None) -> dict[tuple[int
 
 def _positions(passage: Passage, units: Units) -> str:
     """What the lap's positions are worth, in a few words."""
-    worth = passage.alignment.worth
-    return positions_words(worth, passage.lap.log.positions, units) if worth is not None else "by its places"
+    return worth_of_positions(passage, units) or "by its places"
