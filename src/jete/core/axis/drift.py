@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
 # Means over half a second keep all that a drift is made of; a long lap is cut into no more than so many.
 CELL_S, MOST_CELLS = 0.5, 120
-# So many of the longest waves: of a lap of 90 s those of 4 s and more.
+# So many of the longest waves: of a lap of 90 s those of 5 s and more; a drift is lost in noise at shorter ones.
 WAVES = 36
 # What a drift may be, metres and seconds; shorter is a filter's, longer than this is a level in any lap.
 SIZES_M = np.geomspace(0.03, 5.0, 11)
