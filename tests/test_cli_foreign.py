@@ -68,7 +68,8 @@ def test_the_table_says_trades_and_positions(tmp_path: Path, capsys: pytest.Capt
     drifting = Receiver(white_m=0.1, drift_m=0.8)
     assert main(["compare", *files(tmp_path, drifting)]) == 0
     printed = capsys.readouterr().out
-    assert "positions 10 times a second; each off by" in printed
+    assert "positions each off by" in printed
+    assert "; 10 times a second" in printed
     assert "drift about" in printed
     assert "Balance" in printed
 

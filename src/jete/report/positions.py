@@ -19,6 +19,8 @@ FILLED = {
 }
 # A drift of less is within what a circuit's map and an odometer make of it.
 LEAST_DRIFT_M = 0.5
+# A lag of less moves a place by less than a metre.
+LEAST_LATE_S = 0.03
 # A step between two maps of less moves no line by the width of a tyre or two.
 LEAST_STEP_M = 0.5
 
@@ -32,23 +34,20 @@ def worth_of_positions(passage: Passage, units: Units = METRIC) -> str:
 
 
 def positions_words(worth: Worth, made: PositionsMade, units: Units = METRIC, map_step_m: float = 0.0) -> str:
-    """How often positions came, what was made up between them, what each is off by, and by how much all were beside the reference's.
+    """By how much positions are off, all of them and each, how often they came, and what was made up between them: the worst first.
 
     >>> from jete.core.axis.worth import Worth
     >>> from jete.core.log.lap import PositionsMade
     >>> drifting = Worth(0.12, 0.8, 8.0, 10.0, 0.1, by_speed=True, fix_hz=10.0)
     >>> positions_words(drifting, PositionsMade("linear", 0.2))
-    '10 times a second, filled in by straight lines, 0.20 s late; each off by 0.1 m, drift about 0.8 m'
+    'each off by 0.1 m, drift about 0.8 m; 10 times a second, filled in by straight lines, 0.20 s late'
     >>> positions_words(drifting, PositionsMade("none"), map_step_m=1.4)
-    "10 times a second; each off by 0.1 m, drift about 0.8 m; all 1.4 m beside the reference's, set right"
+    "all 1.4 m beside the reference's (set right), each off by 0.1 m, drift about 0.8 m; 10 times a second"
     """
     rate = f"{worth.fix_hz:.0f} times a second" if worth.fix_hz >= 1.5 else "once a second"
-    late = f", {made.lag_s:.2f} s late" if made.lag_s > 0.0 else ""
+    late = f", {made.lag_s:.2f} s late" if made.lag_s >= LEAST_LATE_S else ""
     off = f"each off by {units.length_text(worth.white_m, 1)}"
     drift = f", drift about {units.length_text(worth.drift_m, 1)}" if worth.drift_m >= LEAST_DRIFT_M else ""
-    beside = (
-        f"; all {units.length_text(map_step_m, 1)} beside the reference's, set right"
-        if map_step_m >= LEAST_STEP_M
-        else ""
-    )
-    return f"{rate}{FILLED[made.filled]}{late}; {off}{drift}{beside}"
+    far = map_step_m >= LEAST_STEP_M
+    beside = f"all {units.length_text(map_step_m, 1)} beside the reference's (set right), " if far else ""
+    return f"{beside}{off}{drift}; {rate}{FILLED[made.filled]}{late}"

@@ -113,8 +113,10 @@ def worth_of(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: M
         return white(noise_m, step)
     off, known, direction = _off_along(time_s, places_m, noise_m, motion)
     cov = _autocovariance(off, min(round(LONGEST_LAG_S / step), len(off) // 3))
-    alone_m2s = step * max(float(cov[0]), noise_m**2) if _lasting(cov) == 0 else 0.0
-    return _of_covariance(cov, drift_of(time_s, off, known, direction, alone_m2s), step, noise_m)
+    count = _lasting(cov)
+    alone_m2s = step * max(float(cov[0]), noise_m**2) if count == 0 else 0.0
+    drift = drift_of(time_s, off, known, direction, alone_m2s)
+    return _of_covariance(cov[: count + 1], drift, step, noise_m)
 
 
 def _off_along(
@@ -173,8 +175,9 @@ def _lasting(cov: FloatArray) -> int:
 
 
 def _of_covariance(cov: FloatArray, drift: Drift, step_s: float, noise_m: float) -> Worth:
-    count, hz, drifts = _lasting(cov), 1.0 / step_s, drift.likely >= 0.5
-    later = cov[1 : count + 1]
+    """From an autocovariance as far as it lasts, and a drift."""
+    later, hz, drifts = cov[1:], 1.0 / step_s, drift.likely >= 0.5
+    count = len(later)
     if not drifts and count * step_s <= FILTERED_S and count > 0:
         bending = max(step_s * float(cov[0] + 2.0 * later.sum()), drift.density_m2s)
         return Worth(float(cov[0]) ** 0.5, 0.0, 0.0, drift.density_m2s, bending, True, hz, (count + 1) * step_s)
