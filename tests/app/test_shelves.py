@@ -165,7 +165,7 @@ def test_the_next_start_goes_on_where_one_left_off(empty: Application, two: tupl
 
 def test_a_pair_that_is_gone_is_not_taken_up(empty: Application, two: tuple[Path, Path], qtbot: QtBot) -> None:
     memory.save(memory.Memory(shelf=str(two[0]), run=77, choice=Choice(LapKey(1, 2), LapKey(9, 9))))
-    empty.window._memory = memory.load()
+    empty.window._as_left._memory = memory.load()
     opened(empty, qtbot, two[0])
     assert empty.store.session.choice.lap is not None
     assert empty.store.session.choice.lap.run == 1

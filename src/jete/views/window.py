@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -21,7 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from jete.app import last_view, memory, settings, theme
+from jete.app import settings, theme
 from jete.app.actions import ACTIONS, MENUS, Action, key_hint
 from jete.app.dialogs import tell_input_error, tell_unforeseen
 from jete.app.errors import write_log
@@ -31,6 +30,7 @@ from jete.app.rehearsal import Rehearsal
 from jete.core.errors import InputError
 from jete.session import operations as ops
 from jete.session.state import PAGES, Changed, Session
+from jete.views.as_left import AsLeft
 from jete.views.circuit import CircuitEditing
 from jete.views.corner.page import CornerPage
 from jete.views.files import ShelfFiles
@@ -54,15 +54,12 @@ if TYPE_CHECKING:
     from jete.app.guide_keeper import GuideKeeper
     from jete.app.imports import Import, ImportQueue, Outcome
     from jete.app.pass_keeper import PassKeeper
-    from jete.app.shelf import Pinned, Shelf
+    from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks
-    from jete.library.location import Location
-    from jete.session.state import Run
 
 PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger", "corner": "Corner", "walk": "Walk", "guide": "Guide"}
 TOLD_MS = 8000
-LAID_OUT_SHARE = 0.9
 
 
 class Window(QMainWindow):
@@ -111,14 +108,20 @@ class Window(QMainWindow):
         self._told_until.timeout.connect(self.told.clear)
         self._progress_row = QWidget()
         self._progress_text, self._progress = plain(), QProgressBar()
+        self._as_left = AsLeft(self, store, shelf, self._splits())
         self._handlers = self._all_handlers()
-        self._memory = memory.load()
         self._closed = False
         self._build()
         self._connect()
-        self._take_up()
+        self._as_left.take_up()
         self._show_page(store.session.look.page)
         self._enable(store.session)
+
+    def _splits(self) -> dict[str, QSplitter]:
+        """The splitters of the pages, by the names under which their sizes are kept."""
+        return {
+            "laps": self.laps.split, "ledger": self.ledger.split, "corner": self.corner_page.split, "corner-right": self.corner_page.right, "walk": self.walk_page.split, "guide": self.guide_page.split,
+        }  # fmt: skip
 
     def _all_handlers(self) -> dict[str, Callable[[], object]]:
         """What each action of the table does that is no look at the session."""
@@ -215,8 +218,8 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         self._store.changed.connect(self._on_changed)
-        self.files.first_wanted.connect(self.show_last_view)
-        self._shelf.take_up = self._take_up_shelf
+        self.files.first_wanted.connect(self._as_left.show_last_view)
+        self._shelf.take_up = self._as_left.take_up_shelf
         self._analyst.failed.connect(self._on_failed)
         self.walk_page.films.failed.connect(self._on_failed)
         self._guides.failed.connect(self._on_failed)
@@ -391,68 +394,15 @@ class Window(QMainWindow):
         if data:
             self.files.open_dropped([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
 
-    def _take_up(self) -> None:
-        """Size, splitters and page as they were left."""
-        if self._memory.size is not None:
-            self.resize(*self._memory.size)
-        if self._memory.maximized:
-            self.setWindowState(Qt.WindowState.WindowMaximized)
-        for name, split in self._splits().items():
-            sizes = self._memory.splits.get(name, [])
-            if len(sizes) == split.count() and sum(sizes) > 0:
-                split.setSizes(sizes)
-        self._store.look_at(lambda s: ops.go_to_page(s, self._memory.page))
-
-    def _splits(self) -> dict[str, QSplitter]:
-        return {
-            "laps": self.laps.split, "ledger": self.ledger.split, "corner": self.corner_page.split, "corner-right": self.corner_page.right, "walk": self.walk_page.split, "guide": self.guide_page.split,
-        }  # fmt: skip
-
-    def _laid_out(self) -> dict[str, list[int]]:
-        """The sizes of the splitters that were shown: before that they have none."""
-        sizes = {name: split.sizes() for name, split in self._splits().items()}
-        return {name: s for name, s in sizes.items() if sum(s) > LAID_OUT_SHARE * self.width()}
-
-    def _take_up_shelf(self, session: Session, runs: tuple[Run, ...], pins: Pinned, place: str) -> Session:
-        """The shelf of the last time begins with the run and the pair of the last time."""
-        if place != self._memory.shelf:
-            return ops.new_shelf(session, runs, pins)
-        return ops.reopen(session, runs, pins, self._memory.run, self._memory.choice)
-
-    def show_last_view(self, location: Location) -> None:
-        """Paint at once what was shown of a shelf last, before it is open."""
-        view = last_view.load(location) if location.shown == self._memory.shelf else None
-        if view is not None:
-            shown, road = view.comparison, view.road
-            self._store.show(
-                lambda r: replace(r, comparison=shown, road=road), lambda s: replace(view.session, display=s.display)
-            )
-
-    def _keep_view(self, location: Location | None) -> None:
-        """Keep what is shown for the next start."""
-        session, comparison = self._store.session, self._store.comparison
-        if location is not None and comparison is not None and not session.choice.over:
-            last_view.save(location, last_view.LastView(session, comparison, self._store.road))
-
-    def _remember(self) -> None:
-        place = self._shelf.location
-        session = self._store.session
-        size = self.normalGeometry().size() if self.isMaximized() else self.size()
-        memory.save(replace(
-            memory.of_session(session, place.shown if place is not None else ""),
-            size=(size.width(), size.height()), maximized=self.isMaximized(),
-            splits={**self._memory.splits, **self._laid_out()},
-        ))  # fmt: skip
-
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802 - Qt's name
         """Remember where one was, and stop background work before the window goes."""
         self._closed = True
-        self._remember()
+        self._as_left.remember()
         self.files.close()
         self._tasks.close()
         for timer in self.findChildren(QTimer):
             timer.stop()
         location = self._shelf.location
         self._shelf.close()
-        self._keep_view(location)
+        self._as_left.keep_view(location)
         super().closeEvent(event)

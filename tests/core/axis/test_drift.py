@@ -62,3 +62,20 @@ def test_what_cannot_be_told_lies_between_white_and_drifting() -> None:
     unsure = [d for d in found if 0.1 < d.likely < 0.9]
     assert unsure
     assert all(d.density_m2s > 1.0**2 * STEP_S for d in unsure)
+
+
+def test_a_log_of_a_few_scattered_positions_tells_nothing() -> None:
+    time_s = np.concatenate([np.arange(0.0, 15.0, 1.0), np.arange(2000.0, 2015.0, 1.0)])
+    off = np.random.default_rng(1).normal(0.0, 0.5, len(time_s))
+    direction = np.tile([[1.0, 0.0]], (len(time_s), 1))
+    found = drift_of(time_s, off, np.ones((len(time_s), 1)), direction, 0.0)
+    assert found.likely == 0.0
+    assert found.density_m2s > 0.0
+
+
+def test_a_vehicle_that_stands_breaks_nothing() -> None:
+    rng = np.random.default_rng(2)
+    angle = rng.uniform(0.0, 2.0 * np.pi, len(TIME_S))
+    direction = np.stack([np.cos(angle), np.sin(angle)], axis=1)
+    found = drift_of(TIME_S, rng.normal(0.0, 0.3, len(TIME_S)), np.ones((len(TIME_S), 1)), 1e-9 * direction, 0.0)
+    assert np.isfinite([found.likely, found.density_m2s, found.within_m]).all()

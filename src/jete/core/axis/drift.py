@@ -28,6 +28,10 @@ if TYPE_CHECKING:
 CELL_S, MOST_CELLS = 0.5, 120
 # So many of the longest waves: of a lap of 90 s those of 5 s and more; a drift is lost in noise at shorter ones.
 WAVES = 36
+# Fewer means than this beside what is known otherwise tell nothing.
+FEWEST = 8
+# A vehicle that stands has no direction; its waves are still worth something.
+TINY = 1e-9
 # What a drift may be, metres and seconds; shorter is a filter's, longer than this is a level in any lap.
 SIZES_M = np.geomspace(0.03, 5.0, 11)
 LASTS_S = np.array([4.0, 12.0, 40.0])
@@ -67,11 +71,14 @@ def drift_of(
         white_m2s: density of the white part where neighbours tell it, 0 where they do not.
     """
     mean = _Means.over(time_s)
+    if len(mean.count) < known.shape[1] + FEWEST:
+        return Drift(0.0, 0.0, 0.0, 0.0, white_m2s or mean.cell_s * float(np.var(off_m)))
     at_s, off, beside, along = (mean.of(v) for v in (time_s, off_m, known, direction))
     waves = _waves(at_s, beside)
     pulls = _pulls(waves, 0.5 * (along[1:] + along[:-1]))
     # On a scale on which white noise is as large in all waves.
-    half = np.linalg.cholesky(sum(pull @ pull.T for pull in pulls))
+    both = sum(pull @ pull.T for pull in pulls)
+    half = np.linalg.cholesky(both + TINY * np.trace(both) * np.eye(len(both)))
     seen = np.asarray(np.linalg.solve(half, waves.T @ off), float)
     shortest = mean.cell_s * float(np.mean(seen[-len(seen) // 3 :] ** 2))
     white = shortest * WHITE_SHARES if white_m2s == 0.0 else np.array([white_m2s])
