@@ -160,7 +160,7 @@ def test_an_end_of_the_corner_is_dragged_along_the_road(
     before = getattr(loss(page).corner, name)
     view = above.view()
     assert view is not None
-    knobs = [above._across(view, road.drawn, place)[1] for place in (above._ends()[end], before + by)]
+    knobs = [view.across(road.drawn, place)[1] for place in (above._ends()[end], before + by)]
     qtbot.mousePress(above, Qt.MouseButton.LeftButton, pos=knobs[0].toPoint())
     for share in (0.5, 1.0):
         qtbot.mouseMove(above, (knobs[0] + (knobs[1] - knobs[0]) * share).toPoint())

@@ -1,0 +1,194 @@
+"""A corner on paper: the road, both lines to scale, marks, ends and landmarks, painted from metres."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import cos, hypot, sin
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
+
+from jete.app.theme import SMALL_PX, Theme, font
+from jete.views.canvas import polygon
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from jete.core.arrays import FloatArray
+    from jete.core.causes.result import CornerLoss, LapComparison
+    from jete.core.circuit.drawn import Drawn
+    from jete.report.units import Units
+
+# So much time lost in a metre makes the full tint, seconds.
+FULL_TINT = 0.004
+CUTS = 40
+# Which marks stand on the lines, by the letter of their name.
+SHOWN = {"brake_on_m": "b", "turn_in_m": "t", "slow_point_m": "s", "throttle_on_m": "p"}
+# Half of the bar across the road where a corner begins or ends.
+END_M = 9.0
+
+
+@dataclass(frozen=True)
+class View:
+    """From metres to pixels: turned, scaled, moved."""
+
+    turn_rad: float
+    px_per_m: float
+    middle: tuple[float, float]
+    at: tuple[float, float]
+
+    def px(self, x: FloatArray, y: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Pixels of points, (n,) both."""
+        dx, dy = x - self.middle[0], y - self.middle[1]
+        c, s = cos(self.turn_rad), sin(self.turn_rad)
+        return self.at[0] + self.px_per_m * (c * dx - s * dy), self.at[1] - self.px_per_m * (s * dx + c * dy)
+
+    def metres(self, px: float, py: float) -> tuple[float, float]:
+        """The point under a pixel."""
+        u, v = (px - self.at[0]) / self.px_per_m, -(py - self.at[1]) / self.px_per_m
+        c, s = cos(self.turn_rad), sin(self.turn_rad)
+        return self.middle[0] + c * u + s * v, self.middle[1] - s * u + c * v
+
+    def across(self, drawn: Drawn, place: float) -> tuple[QPointF, QPointF]:
+        """Both ends of a bar across the road, the knob to the right."""
+        (x0, y0), (x1, y1) = drawn.point(place - 1.0), drawn.point(place + 1.0)
+        long = max(hypot(x1 - x0, y1 - y0), 1e-6)
+        nx, ny = -(y1 - y0) / long * END_M, (x1 - x0) / long * END_M
+        x, y = 0.5 * (x0 + x1), 0.5 * (y0 + y1)
+        px, py = self.px(np.array([x + nx, x - nx]), np.array([y + ny, y - ny]))
+        return QPointF(float(px[0]), float(py[0])), QPointF(float(px[1]), float(py[1]))
+
+
+@dataclass(frozen=True, eq=False)
+class Plan:
+    """Paints one corner's plan, piece by piece."""
+
+    painter: QPainter
+    theme: Theme
+    view: View
+    drawn: Drawn
+
+    def road(self) -> None:
+        """The road between its edges; those that only laps tell are dashed."""
+        if self.drawn.edges_m is None:
+            return
+        left, right = (self.view.px(*e.T) for e in self.drawn.edges_m)
+        self.painter.setPen(Qt.PenStyle.NoPen)
+        self.painter.setBrush(self.theme.color("faint"))
+        self.painter.drawPolygon(
+            polygon(np.concatenate([left[0], right[0][::-1]]), np.concatenate([left[1], right[1][::-1]]))
+        )
+        self.painter.setBrush(Qt.BrushStyle.NoBrush)
+        style = Qt.PenStyle.SolidLine if self.drawn.told_edges else Qt.PenStyle.DashLine
+        self.painter.setPen(QPen(self.theme.color("rule"), 1, style))
+        for edge in (left, right):
+            self.painter.drawPolyline(polygon(*edge))
+
+    def lines(self, piece: tuple[float, float], lap: LapComparison | None) -> None:
+        """The reference in ink, the lap over a band of time lost and gained."""
+        inside = (self.drawn.place_m >= piece[0] - 80.0) & (self.drawn.place_m <= piece[1] + 80.0)
+        line = self.drawn.laps_xy_m[0] if self.drawn.laps_xy_m else None
+        band = self.drawn.reference_xy_m if line is None else line
+        self._time(self.drawn.place_m[inside], band[inside], lap)
+        self.painter.setBrush(Qt.BrushStyle.NoBrush)
+        for xy, role in ((self.drawn.reference_xy_m, "reference"), (line, "lap")):
+            if xy is not None:
+                self.painter.setPen(QPen(self.theme.color(role), 1.6))
+                self.painter.drawPolyline(polygon(*self.view.px(*xy[inside].T)))
+
+    def _time(self, place: FloatArray, xy: FloatArray, lap: LapComparison | None) -> None:
+        if lap is None or len(place) < 3:
+            return
+        ends = np.linspace(place[0], place[-1], CUTS + 1)
+        lost = np.diff(np.interp(ends, lap.trace_m, lap.trace_s)) / np.diff(ends)
+        for start, end, rate in zip(ends[:-1], ends[1:], lost, strict=True):
+            part = (place >= start - 2.1) & (place <= end + 2.1)
+            strength = min(abs(rate) / FULL_TINT, 1.0)
+            if strength < 0.08 or np.count_nonzero(part) < 2:
+                continue
+            color = self.theme.color("loss" if rate > 0.0 else "gain", round(150 * strength))
+            self.painter.setPen(QPen(color, 7.0, cap=Qt.PenCapStyle.FlatCap))
+            self.painter.drawPolyline(polygon(*self.view.px(*xy[part].T)))
+
+    def marks(self, loss: CornerLoss) -> None:
+        """Marks as short bars across each line with a letter: b brake, t turn-in, s slowest, p pick-up."""
+        lines = (self.drawn.reference_xy_m, self.drawn.laps_xy_m[0] if self.drawn.laps_xy_m else None)
+        self.painter.setFont(font(SMALL_PX - 2, bold=True))
+        for line, marks, role, side in zip(
+            lines, (loss.reference_marks, loss.lap_marks), ("reference", "lap"), (1.0, -1.0), strict=True
+        ):
+            if line is None:
+                continue
+            for name, letter in SHOWN.items():
+                place = getattr(marks, name)
+                if place is not None:
+                    self._bar(line, (place, letter, role, side))
+
+    def _bar(self, line: FloatArray, mark: tuple[float, str, str, float]) -> None:
+        place, letter, role, side = mark
+        a, b = self.drawn.point(place - 1.0, line), self.drawn.point(place + 1.0, line)
+        (x0, x1), (y0, y1) = self.view.px(np.array([a[0], b[0]]), np.array([a[1], b[1]]))
+        long = max(hypot(x1 - x0, y1 - y0), 1e-6)
+        nx, ny = -(y1 - y0) / long * side, (x1 - x0) / long * side
+        x, y = 0.5 * (x0 + x1), 0.5 * (y0 + y1)
+        self.painter.setPen(QPen(self.theme.color(role), 1.6))
+        self.painter.drawLine(QPointF(x, y), QPointF(x - 11 * nx, y - 11 * ny))
+        self.painter.drawText(QRectF(x - 18 * nx - 8, y - 18 * ny - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, letter)
+
+    def ends(self, places: Iterable[float]) -> None:
+        """The corner's ends as dotted bars across the road, with a knob to take hold of."""
+        for place in places:
+            a, b = self.view.across(self.drawn, place)
+            self.painter.setPen(QPen(self.theme.color("muted"), 1, Qt.PenStyle.DotLine))
+            self.painter.drawLine(a, b)
+            self.painter.setPen(QPen(self.theme.color("muted"), 1))
+            self.painter.setBrush(self.theme.color("raised"))
+            self.painter.drawEllipse(b, 3.5, 3.5)
+
+    def landmarks(self, spots: Iterable[tuple[QPointF, str]], width_px: int) -> None:
+        """Landmarks as small open squares with their names, where they do not cover each other."""
+        self.painter.setFont(font(SMALL_PX - 2))
+        taken: list[QRectF] = []
+        for spot, words in spots:
+            self.painter.setPen(QPen(self.theme.color("ink"), 1))
+            self.painter.setBrush(self.theme.color("raised"))
+            self.painter.drawRect(QRectF(spot.x() - 3, spot.y() - 3, 6, 6))
+            width = self.painter.fontMetrics().horizontalAdvance(words) + 4
+            box = QRectF(
+                spot.x() + 6 if spot.x() + 8 + width < width_px else spot.x() - 8 - width, spot.y() - 8, width, 16
+            )
+            if not any(box.intersects(t) for t in taken):
+                taken.append(box)
+                self.painter.setPen(self.theme.color("muted"))
+                self.painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+
+    def place(self, place: float) -> None:
+        """Where one looks, as a ring on each line."""
+        for line, role in (
+            (self.drawn.reference_xy_m, "reference"),
+            (self.drawn.laps_xy_m[0] if self.drawn.laps_xy_m else None, "lap"),
+        ):
+            if line is not None:
+                x, y = self.view.px(*(np.array([v]) for v in self.drawn.point(place, line)))
+                self.painter.setPen(QPen(self.theme.color(role), 1.5))
+                self.painter.setBrush(self.theme.color("ground"))
+                self.painter.drawEllipse(QPointF(float(x[0]), float(y[0])), 4.5, 4.5)
+
+    def scale(self, height_px: int, units: Units) -> None:
+        """A bar of ten or fifty metres, and where north is."""
+        self.painter.setFont(font(SMALL_PX - 2))
+        metres = next((m for m in (10.0, 20.0, 50.0, 100.0) if m * self.view.px_per_m > 36.0), 200.0)
+        left, y = 8.0, height_px - 8.0
+        self.painter.setPen(QPen(self.theme.color("muted"), 1))
+        self.painter.drawLine(QPointF(left, y), QPointF(left + metres * self.view.px_per_m, y))
+        text = units.length_text(metres)
+        self.painter.drawText(QRectF(left, y - 17, 80, 16), Qt.AlignmentFlag.AlignLeft, text)
+        tip = QPointF(18.0 - 11.0 * sin(self.view.turn_rad), 22.0 - 11.0 * cos(self.view.turn_rad))
+        self.painter.drawLine(QPointF(18.0, 22.0), tip)
+        self.painter.setBrush(self.theme.color("muted"))
+        turned = self.view.turn_rad
+        head = [QPointF(tip.x() + 5 * sin(turned + a), tip.y() + 5 * cos(turned + a)) for a in (0.45, -0.45)]
+        self.painter.drawPolygon(QPolygonF([tip, *head]))
+        self.painter.drawText(QRectF(26, 8, 16, 16), Qt.AlignmentFlag.AlignCenter, "N")
