@@ -212,14 +212,15 @@ class Traces(QWidget):
         painter.setFont(font(SMALL_PX))
         painter.setPen(theme.color("muted"))
         y = self.height() - room().axis
-        per_unit = units.length_of(1.0)
+        per_unit, after = units.length_of(1.0), frame.right + 8.0
         for value in ticks(
             frame.start_m * per_unit, frame.end_m * per_unit, max(2, int((frame.right - frame.left) / (90 * scale())))
         ):
-            x = frame.x(value / per_unit)
-            painter.drawText(QRectF(x - 60, y, 120, room().axis), Qt.AlignmentFlag.AlignCenter, plain(value, 0))
+            x, text = frame.x(value / per_unit), plain(value, 0)
+            painter.drawText(QRectF(x - 60, y, 120, room().axis), Qt.AlignmentFlag.AlignCenter, text)
+            after = max(after, x + 0.5 * painter.fontMetrics().horizontalAdvance(text) + 4.0)
         painter.drawText(
-            QRectF(frame.right + 8, y, room().right - 10, room().axis),
+            QRectF(after, y, room().right - 10, room().axis),
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
             units.length,
         )
