@@ -30,7 +30,7 @@ def seen(seed: int, white_m: float, drift_m: float = 0.0, drift_s: float = 1.0, 
 
 
 def density(drift_m: float, drift_s: float) -> float:
-    """Of an Ornstein-Uhlenbeck process at waves of two minutes, m²s."""
+    """Of an Ornstein-Uhlenbeck process at waves of four minutes, m²s."""
     return 2.0 * drift_m**2 * drift_s / (1.0 + (LONG_WAVE_RADPS * drift_s) ** 2)
 
 

@@ -39,8 +39,8 @@ LASTS_S = np.array([4.0, 12.0, 40.0])
 WHITE_SHARES = np.geomspace(0.025, 2.5, 11)
 # Before a lap is looked at, a drift that shows is half as likely as none: receivers with corrections, or filtered, have none.
 ODDS = 0.5
-# At waves of two minutes: slower than a window, about as slow as a lap.
-LONG_WAVE_RADPS = 2.0 * pi / 120.0
+# At waves of four minutes: longer than a lap, since what is rougher than it was taken for is so at long waves.
+LONG_WAVE_RADPS = 2.0 * pi / 240.0
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,7 @@ class Drift:
     """A drift, one standard deviation on each axis, and what it makes of long waves.
 
     ``likely`` is its probability, 0 to 1; ``size_m`` and ``lasts_s`` are its σ and τ, ``within_m`` how far it strays from its mean over the lap;
-    ``density_m2s`` that of all errors at waves of two minutes, between what it is with the drift and without.
+    ``density_m2s`` that of all errors at waves of four minutes, between what it is with the drift and without.
     """
 
     likely: float
