@@ -68,9 +68,9 @@ LEFT_S = 0.02
 BOUNDS = """
 ## What bounds these figures
 
-- The gap of one corner's window was off by 0.0135 s (rms; 40 pairs of equal laps, seeds 2001 to 2040) with 10 Hz position
-  only, by 0.043 s where that drifts, by 0.048 s with the 5 Hz pocket device, by 0.086 s with the 1 Hz one, by 0.008 s
-  without positions. A fault of 0.12 s is then 2.8 standard deviations of a drifting gap, while one is claimed from
+- The gap of one corner's window was off by 0.0138 s (rms; 40 pairs of equal laps, seeds 2001 to 2040) with 10 Hz position
+  only, by 0.041 s where that drifts, by 0.036 s with the 5 Hz pocket device, by 0.084 s with the 1 Hz one, by 0.008 s
+  without positions. A fault of 0.12 s is then 2.9 standard deviations of a drifting gap, while one is claimed from
   3.2 on: about half of those can be found from positions that drift, whatever their marks. A speed in a bend, which is
   the slope of such positions, is known to 2.3 km/h.
 - Once a second there is no brake point to a metre, nor a pedal: laps and corners are told, causes are not.
