@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
+from math import hypot
 from typing import TYPE_CHECKING, Any
 
 from jete.core.compare import stakes_in
@@ -195,7 +196,7 @@ def _positions(c: LapComparison) -> dict[str, Any] | None:
         "white_m": round(worth.white_m, 2),
         "drift_m": round(worth.drift_m, 2),
         "drift_s": round(worth.drift_s, 1),
-        "map_step_m": round(c.alignment.map_step_m, 2),
+        "map_step_m": round(hypot(*c.alignment.map_step_m), 2),
     }
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from math import hypot
 from typing import TYPE_CHECKING
 
 from jete.report.units import METRIC, Units
@@ -30,7 +31,7 @@ def worth_of_positions(passage: Passage, units: Units = METRIC) -> str:
     alignment = passage.alignment
     if alignment.worth is None:
         return ""
-    return positions_words(alignment.worth, passage.lap.log.positions, units, alignment.map_step_m)
+    return positions_words(alignment.worth, passage.lap.log.positions, units, hypot(*alignment.map_step_m))
 
 
 def positions_words(worth: Worth, made: PositionsMade, units: Units = METRIC, map_step_m: float = 0.0) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import cache
 
 import numpy as np
@@ -15,6 +16,7 @@ from jete.simulate.circuit import draw
 from jete.simulate.driver import LapPlan, drive
 from jete.simulate.lines import Line, draw_line
 from jete.simulate.logger import LoggerSettings, record
+from jete.simulate.receiver import Receiver
 from jete.simulate.vehicle import CAR
 
 SEED = 604
@@ -68,6 +70,19 @@ def test_a_further_lap_moves_no_place() -> None:
 
 def test_laps_on_one_line_spread_by_less_than_their_noise() -> None:
     assert float(np.median(road().spread_m())) < 0.3
+
+
+def test_another_day_s_map_makes_the_road_no_wider() -> None:
+    """A plain receiver is off by a metre or two all day, and otherwise tomorrow."""
+    circuit, good = draw(SEED), LoggerSettings(receiver=Receiver(white_m=0.3))
+    log = record(drive(circuit, CAR, [LapPlan()] * 4), draw_line(circuit, 3), good, 5, (1, 3))
+    apart = {"x": 2.0, "y": -1.2}
+    moved = {n: replace(c, value=c.value + apart.get(n, 0.0)) for n, c in log.channels.items()}
+    first, *_ = (Lap(log, s) for s in split(log) if s.complete)
+    other = replace(log, source="tomorrow", channels=moved)
+    both = founded(first, [Lap(other, s) for s in split(other) if s.complete][:1])
+    assert both.laps == 2
+    assert float(np.median(both.left_m - both.right_m)) < 0.8
 
 
 def test_another_line_lies_beside_by_what_it_was_driven() -> None:

@@ -53,7 +53,7 @@ class Alignment:
     ``place_m`` (n,) strictly increasing from 0 to the reference's length; ``residual_m``
     is the scatter that was averaged away, ``spread`` how sure the places themselves are;
     ``offset_m`` (n,) metres to the left of the reference's path; ``worth`` that of the lap's positions,
-    ``map_step_m`` by how far they were brought on the reference's map.
+    ``map_step_m`` by how much these lay to the east and to the north of the reference's map.
     """
 
     method: Method
@@ -63,7 +63,7 @@ class Alignment:
     place_m: FloatArray
     offset_m: FloatArray | None = None
     worth: Worth | None = None
-    map_step_m: float = 0.0
+    map_step_m: tuple[float, float] = (0.0, 0.0)
 
 
 def identity(motion: Motion) -> Alignment:
@@ -138,17 +138,19 @@ def _by_position(lap: Unplaced, fixes: Fixes, road: Road, path: Curve, scale: fl
     )
 
 
-def _levelled(seen: Seen, lap: Unplaced, fixes: Fixes, road: Road) -> tuple[Seen, float, tuple[Drifting, ...]]:
-    """Positions on the reference's map, off by what averages away, how far that led, and what of them drifts: nothing else shows where the lap is."""
+def _levelled(
+    seen: Seen, lap: Unplaced, fixes: Fixes, road: Road
+) -> tuple[Seen, tuple[float, float], tuple[Drifting, ...]]:
+    """Positions on the reference's map, off by what averages away, the step to it, and what of them drifts: nothing else shows where the lap is."""
     seen = replace(seen, noise_m=float(np.hypot(fixes.noise_m, road.noise_m)))
     if road.worth is None:
-        return seen, 0.0, ()
+        return seen, (0.0, 0.0), ()
     size_m, lasts_s = drift_between(fixes.worth, road.worth)
     drifts = [Drifting(size_m, lasts_s * road.length_m / float(lap.motion.time_s[-1]))] if size_m > 0.0 else []
     if seen.step_m == 0.0:
-        return seen, 0.0, tuple(drifts)
+        return seen, (0.0, 0.0), tuple(drifts)
     step = step_by_sides(seen)
-    return without_step(seen, step), step.length_m, (*drifts, Drifting(step.sigma_m, np.inf))
+    return without_step(seen, step), step.by_m, (*drifts, Drifting(step.sigma_m, np.inf))
 
 
 def _headings(road: Road, path: Curve) -> tuple[FloatArray, FloatArray]:

@@ -19,7 +19,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.axis.level import MapStep, solved
+from jete.core.axis.level import LINE_M, LINE_REACH_M, MapStep, solved
 from jete.core.axis.road import SMOOTH_S
 from jete.core.axis.shift import PIN_M, Shift, rate_beside, tie_rows
 from jete.core.numeric.banded import BandedLeastSquares, Rows
@@ -43,10 +43,6 @@ STEPS_SEEN = 3
 SETTLED_M = 0.05
 # How far an own distance may stray, m² per m: 0.17 m in a kilometre. Larger lets the shift follow the sensor's noise.
 SLIP_DENSITY = 3e-5
-# What lines on one road differ by, and over what length they keep to it.
-LINE_M = 0.9
-# A line is given up for another over about two corners' length.
-LINE_REACH_M = 150.0
 # All lines touch the apex: in a bend of this radius they differ by half as much.
 TIGHT_M = 40.0
 # No gyro is quieter on a vehicle (vibration).

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from jete.core.axis.project import Seen
     from jete.core.numeric.banded import BandedLeastSquares, Rows
 
-# What lines on one road differ by, and over what length they keep to it.
+# What lines on one road differ by, and over what length they keep to it: one is given up for another over about two corners' length.
 LINE_M, LINE_REACH_M = 0.9, 150.0
 # Before two laps are looked at, a receiver with corrections, which has no such step, is as likely as a plain one.
 ODDS = 1.0
@@ -36,9 +36,10 @@ class Step:
     covariance_m2: FloatArray
 
     @property
-    def length_m(self) -> float:
-        """How far it leads."""
-        return float(np.hypot(*self.step_m))
+    def by_m(self) -> tuple[float, float]:
+        """It, to the east and to the north."""
+        east, north = self.step_m.tolist()
+        return east, north
 
     @property
     def sigma_m(self) -> float:
@@ -93,11 +94,11 @@ class MapStep:
 
 
 class Solved(NamedTuple):
-    """The unknowns of a band, the rate of an odometer beside it, how far a step of the map led, metres, and what it leaves open of the band."""
+    """The unknowns of a band, the rate of an odometer beside it, a step of the map to the east and to the north, metres, and what it leaves open of the band."""
 
     unknowns: FloatArray
     rate: float
-    step_m: float = 0.0
+    step_m: tuple[float, float] = (0.0, 0.0)
     loose: Loose | None = None
 
 
@@ -110,7 +111,7 @@ def solved(system: BandedLeastSquares, rate: Border, map_step: MapStep | None) -
     step = weighed(*both.without_first(), map_step.prior_m)
     reads = both.first(step.step_m)
     loose = Loose(map_step.border.columns, step.covariance_m2)
-    return Solved(both.at(np.array([reads, *step.step_m])), reads, step.length_m, loose)
+    return Solved(both.at(np.array([reads, *step.step_m])), reads, step.by_m, loose)
 
 
 def without_step(seen: Seen, step: Step) -> Seen:

@@ -38,14 +38,14 @@ OFFSET_JERK = 20.0
 
 @dataclass(frozen=True, eq=False)
 class Shift:
-    """The found e and n, the rate c, and the equations they were found by (coefficients by turns); ``step_m`` is how far a step of the map led, ``loose`` what it leaves open."""
+    """The found e and n, the rate c, and the equations they were found by (coefficients by turns); ``step_m`` is a step of the map, ``loose`` what it leaves open."""
 
     shift: Curve
     offset: Curve
     rate: float
     system: BandedLeastSquares
     loose: Loose | None = None
-    step_m: float = 0.0
+    step_m: tuple[float, float] = (0.0, 0.0)
 
 
 def most_likely_shift(seen: Seen, road: Road, speed_mps: FloatArray, speed_at_m: FloatArray) -> Shift:

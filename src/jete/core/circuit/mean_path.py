@@ -163,7 +163,7 @@ def _with_lap(known: CircuitRoad, on: tuple[Lap, Road], lap: Lap) -> CircuitRoad
     if found is None:
         return known
     prepared, alignment = found
-    wider = _with_line(known, _line_offset_m(known, prepared, alignment.place_m))
+    wider = _with_line(known, _line_offset_m(known, prepared, alignment))
     if wider is known:
         return known
     return replace(wider, rise=risen(known.rise, passage_of(lap, prepared.motion, alignment), known.founder_m))
@@ -201,10 +201,10 @@ def _laid_on(on: tuple[Lap, Road], lap: Lap) -> tuple[Prepared, Alignment] | Non
         return None
 
 
-def _line_offset_m(known: CircuitRoad, prepared: Prepared, place_m: FloatArray) -> FloatArray | None:
-    """Metres to the left of the founder's path at its places, (n,), of a lap that is at places ``place_m`` of it."""
-    drawn = _path_at(prepared, np.interp(known.founder_m, place_m, prepared.motion.distance_m))
-    return None if drawn is None else left_of_m(drawn, known.founder_xy_m)
+def _line_offset_m(known: CircuitRoad, prepared: Prepared, on: Alignment) -> FloatArray | None:
+    """Metres to the left of the founder's path at its places, (n,), of a lap that is laid on it: on the founder's map."""
+    drawn = _path_at(prepared, np.interp(known.founder_m, on.place_m, prepared.motion.distance_m))
+    return None if drawn is None else left_of_m(drawn - np.array(on.map_step_m), known.founder_xy_m)
 
 
 def _path_at(prepared: Prepared, own_m: FloatArray) -> FloatArray | None:
