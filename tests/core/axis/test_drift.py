@@ -80,3 +80,10 @@ def test_a_vehicle_that_stands_breaks_nothing() -> None:
     direction = np.stack([np.cos(angle), np.sin(angle)], axis=1)
     found = drift_of(TIME_S, rng.normal(0.0, 0.3, len(TIME_S)), np.ones((len(TIME_S), 1)), 1e-9 * direction, 0.0)
     assert np.isfinite([found.likely, found.density_m2s, found.within_m]).all()
+
+
+@pytest.mark.parametrize("white_m", [0.001, 0.02])
+def test_a_drift_beyond_any_doubt_has_a_density_all_the_same(white_m: float) -> None:
+    found = seen(1, white_m, 1.5, 30.0, told=True)
+    assert found.likely > 0.99
+    assert 1.0 < found.density_m2s < 1000.0

@@ -16,7 +16,7 @@ over all that could be (Kass & Raftery 1995, J. Am. Statist. Assoc. 90:773).
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import pi
+from math import exp, pi
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -39,6 +39,8 @@ LASTS_S = np.array([4.0, 12.0, 40.0])
 WHITE_SHARES = np.geomspace(0.025, 2.5, 11)
 # Before a lap is looked at, a drift that shows is half as likely as none: receivers with corrections, or filtered, have none.
 ODDS = 0.5
+# Evidence beyond e⁵⁰ is as good as any.
+SUREST = 50.0
 # At waves of four minutes: longer than a lap, since what is rougher than it was taken for is so at long waves.
 LONG_WAVE_RADPS = 2.0 * pi / 240.0
 
@@ -148,9 +150,9 @@ def _log_likelihood(white_m2: FloatArray, drift_m2: FloatArray, share: FloatArra
 
 def _weighed(white_m2s: FloatArray, drifts: FloatArray, none: FloatArray, lap_s: float) -> Drift:
     """The means over all drifts, weighted by how likely each is; ``white_m2s`` (w,) are the densities of the white part."""
-    top = max(float(drifts.max()), float(none.max()))
-    with_it, without = np.exp(drifts - top), np.exp(none - top)
-    odds = ODDS * float(with_it.mean()) / max(float(without.mean()), 1e-300)
+    tops = float(drifts.max()), float(none.max())
+    with_it, without = np.exp(drifts - tops[0]), np.exp(none - tops[1])
+    odds = ODDS * float(with_it.mean() / without.mean()) * exp(min(tops[0] - tops[1], SUREST))
     likely = odds / (1.0 + odds)
     weight, alone = with_it / with_it.sum(), without / without.sum()
     variance, lasts = SIZES_M[:, None] ** 2, LASTS_S[:, None, None]
