@@ -178,16 +178,17 @@ def _of_covariance(cov: FloatArray, drift: Drift, step_s: float, noise_m: float)
     """From an autocovariance as far as it lasts, and a drift."""
     later, hz, drifts = cov[1:], 1.0 / step_s, drift.likely >= 0.5
     count = len(later)
-    if not drifts and count * step_s <= FILTERED_S and count > 0:
-        bending = max(step_s * float(cov[0] + 2.0 * later.sum()), drift.density_m2s)
-        return Worth(float(cov[0]) ** 0.5, 0.0, 0.0, drift.density_m2s, bending, True, hz, (count + 1) * step_s)
-    if not drifts:
+    if not drifts and count == 0:
         noise = max(noise_m, float(cov[0]) ** 0.5)
         return Worth(noise, 0.0, 0.0, drift.density_m2s, noise**2 * step_s, by_speed=True, fix_hz=hz)
+    if not drifts:
+        reach_s = min((count + 1) * step_s, FILTERED_S)
+        filtered = step_s * float(cov[0] + 2.0 * later[: max(round(FILTERED_S / step_s), 1)].sum())
+        return Worth(float(cov[0]) ** 0.5, 0.0, 0.0, drift.density_m2s, filtered, True, hz, reach_s)
     alone = max(float(cov[0] - later.max(initial=0.0)), noise_m**2)
     short = later[: max(round(BENDS_S / step_s), 1)]
     # What lasts longer than a bend does not look like one; but a drift is rough, and what it moves by meanwhile does.
-    level = float(short[-1]) if count else 0.0
+    level = float(short[-1]) if count > 0 else 0.0
     bending = step_s * (alone + 2.0 * float(np.maximum(short - level, 0.0).sum()))
     return Worth(
         alone**0.5,
