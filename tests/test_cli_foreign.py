@@ -42,7 +42,7 @@ def test_what_the_positions_are_worth_is_told(lap: dict[str, Any]) -> None:
     assert position["filled"] == "linear"
     assert position["fix_hz"] == pytest.approx(10.0, abs=0.3)
     assert position["white_m"] == pytest.approx(1.0, abs=0.2)
-    assert set(position) == {"fix_hz", "filled", "filter_s", "lag_s", "white_m", "drift_m", "drift_s"}
+    assert set(position) == {"fix_hz", "filled", "filter_s", "lag_s", "white_m", "drift_m", "drift_s", "map_step_m"}
 
 
 def test_seconds_by_phase_add_up_to_the_finding_and_to_the_rest(lap: dict[str, Any]) -> None:
