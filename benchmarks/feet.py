@@ -185,12 +185,24 @@ def share(values: list[bool]) -> str:
 def place(by_made: dict[Made, Seen]) -> dict[str, str]:
     """How well the gap and the road of one kind of data are known."""
     every = together(by_made)
-    z = np.array(every.covered)
     return {
-        "running gap rms, median; worst": f"{np.median(every.gap):.4f}; {max(every.gap):.3f} s",
-        "window gaps within 1 σ, 2 σ": f"{100 * np.mean(z < 1):.0f}, {100 * np.mean(z < 2):.0f} %" if len(z) else "–",
+        **gap_of(every),
         "corners invented": f"{sum(every.invented)} of {sum(every.corners)} ({100 * sum(every.invented) / sum(every.corners):.1f} %)",
     }
+
+
+def gap_of(seen: Seen) -> dict[str, str]:
+    """How well the gap and its doubt are known."""
+    z = np.array(seen.covered)
+    return {
+        "running gap rms, median; worst": f"{np.median(seen.gap):.4f}; {max(seen.gap):.3f} s",
+        "window gaps within 1 σ, 2 σ": f"{100 * np.mean(z < 1):.0f}, {100 * np.mean(z < 2):.0f} %" if len(z) else "–",
+    }
+
+
+def claimed_of(equal: Seen) -> str:
+    """How much is claimed of laps that are equal."""
+    return f"{sum(abs(c.loss_s) >= CLAIM_S for c in equal.claims)} in {len(equal.gap)} pairs"
 
 
 def causes(by_made: dict[Made, Seen]) -> dict[str, str]:
@@ -209,7 +221,7 @@ def causes(by_made: dict[Made, Seen]) -> dict[str, str]:
             [all(abs(side.told_s / side.cost_s - 1) <= WITHIN for side in t) for t in trades]
         ),
         "of their share": share([all(abs(side.told_s / side.share_s - 1) <= WITHIN for side in t) for t in trades]),
-        "claims ≥ 0.03 s on equal laps": f"{sum(abs(c.loss_s) >= CLAIM_S for c in equal.claims)} in {len(equal.gap)} pairs",
+        "claims ≥ 0.03 s on equal laps": claimed_of(equal),
         "said : right, by fifths": fifths([c for s in (driven, waits, rolls, by_made["trades"]) for c in s.claims]),
     }
 

@@ -10,7 +10,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
-from feet import CLAIM_S, FULL, PLAIN, Seen, asked, measure, table
+from feet import FULL, PLAIN, Seen, asked, claimed_of, gap_of, measure, table
 
 from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.receiver import Receiver
@@ -96,12 +96,7 @@ def _seen_with(trial: Trial, shape: str, seed: int) -> Trial:
 
 def figures(seen: Seen) -> dict[str, str]:
     """How well the gap and its doubt are known, and what is claimed of laps that are equal."""
-    z = np.array(seen.covered)
-    return {
-        "running gap rms, median; worst": f"{np.median(seen.gap):.4f}; {max(seen.gap):.3f} s",
-        "window gaps within 1 σ, 2 σ": f"{100 * np.mean(z < 1):.0f}, {100 * np.mean(z < 2):.0f} %",
-        "claims ≥ 0.03 s": f"{sum(abs(c.loss_s) >= CLAIM_S for c in seen.claims)} in {len(seen.gap)} pairs",
-    }
+    return {**gap_of(seen), "claims ≥ 0.03 s": claimed_of(seen)}
 
 
 def page(tables: list[str], seeds: range) -> str:
