@@ -8,6 +8,7 @@ solution, not from that of each end alone.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
@@ -61,11 +62,8 @@ class Spread:
             rows = self.knots.basis(at).by_turns(0)
             for k in range(4):
                 wanted[rows.first + k * rows.stride, column] += rows.values[:, k] * per
-        half = self.system.half(wanted)
-        own = own + np.einsum("ij,ij->j", half, half)
-        if self.loose is not None:
-            own = own + np.sum((self.loose.half(self.system).T @ half) ** 2, axis=0)
-        return np.asarray(np.sqrt(own))
+        half = self._half(self.system, wanted)
+        return np.asarray(np.sqrt(own + np.einsum("ij,ij->j", half, half)))
 
     def gap_covariance(self, ends_m: FloatArray, speed_mps: FloatArray) -> FloatArray:
         """Covariance of the gaps of S stretches in a row, seconds², (c, S, S), in each of c windows.
@@ -87,12 +85,19 @@ class Spread:
         rows, column = self.knots.basis(ends_m.ravel()).by_turns(0), np.arange(ends_m.size)
         for j in range(4):
             wanted[rows.first + j * rows.stride, column] += rows.values[:, j] / speed_mps.ravel()
-        half = self.system.half(wanted)
-        if self.loose is not None:
-            half = np.vstack([half, self.loose.half(self.system).T @ half])
+        half = self._half(self.system, wanted)
         half = np.diff(half.reshape(len(half), *ends_m.shape), axis=2)
         by_window = np.ascontiguousarray(half.transpose(1, 2, 0))
         return out + by_window @ by_window.transpose(0, 2, 1)
+
+    def _half(self, system: BandedLeastSquares, wanted: FloatArray) -> FloatArray:
+        """Columns whose products are the covariances of the forms ``wanted`` (size, k), what a step of the map leaves open among them."""
+        half = system.half(wanted)
+        return half if self._left_open is None else np.vstack([half, self._left_open.T @ half])
+
+    @cached_property
+    def _left_open(self) -> FloatArray | None:
+        return None if self.loose is None or self.system is None else self.loose.half(self.system)
 
     def _drifted(self, ends_m: FloatArray, speed_mps: FloatArray) -> FloatArray:
         """Covariance of the gaps of stretches by the drift, seconds², (c, S, S): that of an Ornstein-Uhlenbeck process.
