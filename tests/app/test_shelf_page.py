@@ -116,7 +116,8 @@ def test_the_ledger_says_where_the_runs_differ(shelf: Application) -> None:
     assert not shelf.window.ledger.aside.isVisibleTo(shelf.window.ledger)
     shelf.shelf.notebook.note_run(2, replace(shelf.store.session.runs[1].sheet, condition="wet"))
     assert "road wet (reference: dry)" in shelf.window.ledger.aside.text()
-    assert "10 times a second" in shelf.window.ledger.doubts.text()
+    assert "each off by" in shelf.window.ledger.doubts.text()
+    assert "; 10 times a second" in shelf.window.ledger.doubts.text()
 
 
 def test_a_lap_is_starred_noted_and_set_aside_by_key(shelf: Application, qtbot: QtBot) -> None:

@@ -94,9 +94,9 @@ def drift_between(*worths: Worth) -> tuple[float, float]:
     return sqrt(squares), squares / sum(size**2 / lasts for size, lasts in slow) if slow else UNKNOWN_S
 
 
-def white(noise_m: float, step_s: float, *, by_speed: bool = False) -> Worth:
-    """Of positions whose error is white, or taken to be so where no speed tells."""
-    return Worth(noise_m, 0.0, 0.0, noise_m**2 * step_s, noise_m**2 * step_s, by_speed, 1.0 / step_s)
+def white(noise_m: float, step_s: float) -> Worth:
+    """Of positions whose error is taken to be white, where no speed tells."""
+    return Worth(noise_m, 0.0, 0.0, noise_m**2 * step_s, noise_m**2 * step_s, fix_hz=1.0 / step_s)
 
 
 def worth_of(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: Motion) -> Worth:

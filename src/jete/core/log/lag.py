@@ -26,7 +26,7 @@ from jete.core.numeric.robust import robust_sigma
 REACH_S = 1.0
 # Receivers lag by 0.05 to 0.3 s; more is a mistake elsewhere.
 LONGEST_S = 0.5
-# Less moves no mark by a metre.
+# Less moves no place by half a metre.
 LEAST_S = 0.01
 # A lag is taken out only where it is beyond doubt: a wrong one moves every place.
 SURE_SIGMAS = 4.0

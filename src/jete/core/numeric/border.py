@@ -52,9 +52,8 @@ class Reduced:
     def without_first(self) -> tuple[FloatArray, FloatArray]:
         """The equations of all but the first alone: precision (k − 1, k − 1) and right side (k − 1,)."""
         to_first = self.precision[1:, 0] / self.precision[0, 0]
-        return self.precision[1:, 1:] - np.outer(to_first, self.precision[0, 1:]), self.right[
-            1:
-        ] - to_first * self.right[0]
+        precision = self.precision[1:, 1:] - np.outer(to_first, self.precision[0, 1:])
+        return precision, self.right[1:] - to_first * self.right[0]
 
     def first(self, others: FloatArray | None = None) -> float:
         """The likeliest first, where the others (k − 1,), if any, are known."""
