@@ -99,7 +99,7 @@ def test_windows_tile_the_lap(comparison: Comparison) -> None:
 def test_a_window_begins_30_m_before_the_first_lift_or_brake(comparison: Comparison) -> None:
     for before, c in zip(comparison.laps[0].corners, comparison.laps[0].corners[1:], strict=False):
         points = [m.slowing_m for m in (c.reference_marks, c.lap_marks) if m.slowing_m is not None]
-        expected = max(min([*points, c.corner.start_m]) - 30.0, before.corner.end_m)
+        expected = max(min(points, default=c.corner.start_m) - 30.0, before.corner.end_m)
         assert c.window.start_m == pytest.approx(expected, abs=1e-6)
 
 

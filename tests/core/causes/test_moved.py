@@ -37,7 +37,7 @@ ANCHORS = Anchors(
     braking_mps2=9.0, rolls_in=False, logged_mps=20.0,
 )  # fmt: skip
 DRIVEN = Driven(
-    arrival_mps=(60.0, 60.0), leaving_mps=(50.0, 50.0), before_mps=(60.0, 60.0), drive_kmh=0.0, coast_s=(0.2, 0.2),
+    arrival_mps=(60.0, 60.0), leaving_mps=(50.0, 50.0), before_mps=(60.0, 60.0), slowing_mps=(60.0, 60.0), drive_kmh=0.0, coast_s=(0.2, 0.2),
     rolled_off=(0.0, 0.0),
 )  # fmt: skip
 SAME = Pair(
@@ -211,7 +211,8 @@ def test_what_the_profiles_miss_is_doubted_where_they_miss_it() -> None:
 
 def test_who_arrives_slower_and_brakes_where_always_needs_less() -> None:
     slower = replace(
-        anchored(braking_mps2=7.9), driven=replace(DRIVEN, arrival_mps=(60.0, 58.0), before_mps=(60.0, 58.0))
+        anchored(braking_mps2=7.9),
+        driven=replace(DRIVEN, arrival_mps=(60.0, 58.0), before_mps=(60.0, 58.0), slowing_mps=(60.0, 58.0)),
     )
     assert not moved.braking(slower).really
     assert moved.braking(replace(slower, driven=DRIVEN)).really
@@ -232,3 +233,24 @@ def test_a_factor_that_has_not_moved_goes_with_the_one_that_has() -> None:
 
 def test_where_no_mark_has_moved_nothing_goes_along() -> None:
     assert together({f: MOVED[f](SAME) for f in Factor}) == {}
+
+
+def shifted_by(shift_m: float, **driven: tuple[float, float]) -> Factor:
+    """With which factor a slowing goes that is over elsewhere, its brake point where it always is."""
+    pair = replace(SAME, brake_shift_m=shift_m, driven=replace(DRIVEN, **driven))  # type: ignore[arg-type]
+    groups = together({f: MOVED[f](pair) for f in Factor})
+    return next(leader for leader, factors in groups.items() if Factor.BRAKE_POINT in factors)
+
+
+def test_who_rolls_to_the_brake_and_is_slow_too_early_for_it_coasted() -> None:
+    assert shifted_by(-10.0, rolled_off=(0.0, 90.0), coast_s=(0.2, 0.7)) is Factor.COASTING
+
+
+def test_who_comes_to_the_brake_slower_and_is_slow_too_early_for_it_carried_that() -> None:
+    slower = (60.0, 58.0)
+    assert shifted_by(-12.0, arrival_mps=slower, before_mps=slower, slowing_mps=slower) is Factor.ARRIVAL
+
+
+def test_a_speed_on_arrival_that_has_gone_by_the_brake_shifts_no_slowing() -> None:
+    pair = replace(SAME, brake_shift_m=-12.0, driven=replace(DRIVEN, arrival_mps=(60.0, 58.0)))
+    assert Factor.ARRIVAL not in moved.brake_point(pair).goes_with

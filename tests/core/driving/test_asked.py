@@ -20,12 +20,16 @@ BENT = np.interp(GRID, [190.0, 200.0, 260.0, 450.0, 620.0, 700.0, 710.0], [0.0, 
 AT = [0.0, 150.0, 260.0, 500.0, 620.0, 800.0, 1000.0]
 
 
-def lap(second_mps: float = 36.0, top_mps: float = 45.0, full: float = 1.0) -> tuple[Road, Passage]:
-    """Slows to 25 m/s at 260 m, drives up to a top speed at 500 m, and slows to another at 620 m."""
+def lap(
+    second_mps: float = 36.0, top_mps: float = 45.0, full: float = 1.0, full_m: float = 300.0, again: float = 0.0
+) -> tuple[Road, Passage]:
+    """Slows to 25 m/s at 260 m, drives up to a top speed at 500 m, and slows to another at 620 m, with so much brake again."""
     speed = np.interp(GRID, AT, [60.0, 60.0, 25.0, top_mps, second_mps, 60.0, 60.0])
     time = np.concatenate([[0.0], np.cumsum(2.0 / (speed[1:] + speed[:-1]))])
-    fed = np.interp(GRID, [149.0, 150.0, 265.0, 300.0, 500.0, 501.0, 625.0, 650.0], [1, 0, 0, full, full, 0, 0, 1])
-    braked = np.interp(GRID, [150.0, 160.0, 250.0, 255.0], [0.0, 0.8, 0.8, 0.0])
+    fed = np.interp(GRID, [149.0, 150.0, 265.0, full_m, 500.0, 501.0, 625.0, 650.0], [1, 0, 0, full, full, 0, 0, 1])
+    braked = np.interp(
+        GRID, [150.0, 160.0, 250.0, 255.0, 505.0, 515.0, 600.0, 610.0], [0, 0.8, 0.8, 0, 0, again, again, 0]
+    )
     throttle, brake = (Pedal(time, v, 0.0, 1.0, 0.0, "ratio") for v in (fed, braked))
     motion, place = Motion(time, GRID, speed), SimpleNamespace(place_m=GRID)
     road = SimpleNamespace(grid_m=GRID, curvature_1pm=BENT, speed_mps=speed, blurred=False, measured=True)
@@ -37,6 +41,13 @@ def test_a_bend_in_which_a_lap_gets_up_to_speed_and_slows_again_is_two_corners()
     assert first.end_m == pytest.approx(450.0, abs=20.0)
     assert second.start_m == pytest.approx(450.0, abs=20.0)
     assert (first.apex_m, second.apex_m) == pytest.approx((260.0, 620.0), abs=10.0)
+
+
+@pytest.mark.parametrize(("again", "corners"), [(0.5, 2), (0.0, 1)])
+def test_a_second_of_full_throttle_makes_two_corners_only_where_the_lap_brakes_again(
+    again: float, corners: int
+) -> None:
+    assert len(asked_bends(*lap(full_m=455.0, again=again))) == corners
 
 
 @pytest.mark.parametrize(

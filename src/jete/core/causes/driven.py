@@ -27,14 +27,15 @@ END_M = 2.0
 class Driven:
     """Of the reference and the lap in one window.
 
-    Speeds at its beginning and its end (m/s), and before either brakes where that is earlier, the
-    largest difference of them after the pick-up, the seconds on neither pedal before it, and what rolling before the brake took
+    Speeds at its beginning and its end (m/s), before either brakes where that is earlier than the
+    beginning, and where the first of them begins to slow; the largest difference of them after the pick-up, the seconds on neither pedal before it, and what rolling before the brake took
     from E = v²/2 (m²/s²).
     """
 
     arrival_mps: tuple[float, float]
     leaving_mps: tuple[float, float]
     before_mps: tuple[float, float]
+    slowing_mps: tuple[float, float]
     drive_kmh: float
     coast_s: tuple[float, float]
     rolled_off: tuple[float, float]
@@ -49,17 +50,20 @@ def driven_of(
 ) -> list[Driven]:
     """How the reference and the lap drove each window, (c); ``rolled_off`` (2, c) as the hybrids have it."""
     starts, ends = np.array([[w.start_m, w.end_m] for w in windows]).T
-    brakes = [np.inf if m is None else m for m in _earlier(marks, "brake_on_m")]
-    places = np.array([starts + END_M, ends - END_M, np.minimum(starts, brakes) + END_M])
+    brakes = np.array([np.inf if m is None else m for m in _earlier(marks, "brake_on_m")])
+    slows = np.array([-np.inf if m is None else m for m in _earlier(marks, "slowing_m")])
+    places = np.array(
+        [starts + END_M, ends - END_M, np.minimum(starts, brakes) + END_M, np.maximum(starts + END_M, slows - END_M)]
+    )
     speeds = np.array([p.speed_at_scale(places) for p in passages])
     pickups = np.maximum(*(p.each("pickup_m") for p in profiles))
     drives = _drives_kmh(passages, pickups, ends)
     # What a foot does between the two pick-ups is the pick-up's.
     limits = _earlier(marks, "throttle_on_m")
     rolled = [_coasts_s(p, m, limits) for p, m in zip(passages, marks, strict=True)]
-    arrival, leaving, before = (map(tuple, pairs) for pairs in speeds.transpose(1, 2, 0).tolist())
+    arrival, leaving, before, slowing = (map(tuple, pairs) for pairs in speeds.transpose(1, 2, 0).tolist())
     coasts, lost = zip(*rolled, strict=True), zip(*rolled_off.tolist(), strict=True)
-    return [Driven(*each) for each in zip(arrival, leaving, before, drives, coasts, lost, strict=True)]
+    return [Driven(*each) for each in zip(arrival, leaving, before, slowing, drives, coasts, lost, strict=True)]
 
 
 def _earlier(marks: tuple[Sequence[Marks], Sequence[Marks]], name: str) -> list[float | None]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from math import inf, sqrt
 from typing import TYPE_CHECKING, Final, Literal, NamedTuple
 
+from jete.core.causes.anchors import GENTLEST_MPS2
 from jete.core.causes.kinds import CAUSES, Factor, Kind
 from jete.core.log.channels import GRAVITY_MPS2
 
@@ -54,6 +55,8 @@ SCATTERS: Final[dict[Factor, float]] = {
 }
 # And so many of its own standard deviations.
 FAR_SIGMAS = 2.5
+# A roll or an arrival that makes so much of a shift of the slowing has made it.
+MADE_SHARE = 0.5
 # A shorter braking gives no deceleration that an arrival could need.
 LEAST_STRETCH_M = 20.0
 
@@ -142,7 +145,24 @@ def brake_point(pair: Pair) -> Moved:
         measure,
         pair.doubt.brake_m,
         really=moved and (with_it or _against(pair)),
+        goes_with=_shifted_by(pair),
     )
+
+
+def _shifted_by(pair: Pair) -> tuple[Factor, ...]:
+    """What moved the end of a slowing whose brake point has not moved: a roll before it, or a slower arrival.
+
+    Who comes to the brake slower, and brakes there as ever, is slow too early: E is less by so
+    much, and the slowing is over so much sooner.  Named is what makes half of it or more.
+    """
+    needs_mps2 = max(pair.anchors[1].braking_mps2, GENTLEST_MPS2)
+    rolled, arrived = pair.driven.rolled_off, [0.5 * v**2 for v in pair.driven.slowing_mps]
+    made_m = {
+        Factor.COASTING: (rolled[0] - rolled[1]) / needs_mps2,
+        Factor.ARRIVAL: (arrived[1] - arrived[0]) / needs_mps2,
+    }
+    shift = pair.brake_shift_m
+    return tuple(f for f, m in made_m.items() if m * shift >= MADE_SHARE * shift**2)
 
 
 def _against(pair: Pair) -> bool:
@@ -201,7 +221,7 @@ def _rolled_mps2(pair: Pair) -> float:
 
 def _needed_mps2(pair: Pair) -> float:
     """How much harder the lap must brake from the reference's brake point only because of how fast it arrives; 0 from another one."""
-    reference, lap = pair.driven.arrival_mps
+    reference, lap = pair.driven.slowing_mps
     if brake_point(pair).really or not arrival(pair).really:
         return 0.0
     stretch = pair.anchors[0].slowed_m - pair.anchors[0].brake_m

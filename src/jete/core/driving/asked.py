@@ -1,7 +1,7 @@
 r"""Which bends of a road are corners for the lap that drives it: those it slows for, each slowing one corner.
 
 A bend that is taken flat is no corner.  A long bend of one direction in which the lap gets
-back to full throttle, stays there, and slows again is two, as it is for its driver:
+back to full throttle, and stays there or brakes again, is two, as it is for its driver:
 
     speed  \__ first ___/''''''\__ second __/
     bend   |------------- one -------------|
@@ -28,8 +28,10 @@ FLAT_MPS2 = -0.6
 DRIVEN_ON_MPS2 = 0.5
 # Between two slowings that are two corners a lap gains 29 km/h,
 DRIVEN_UP_MPS = 8.0
-# And is on full throttle for so long: less is a double apex, taken as one corner.
+# And is on full throttle for so long: less is a double apex, taken as one corner,
 DRIVEN_UP_S = 1.5
+# unless it brakes for the second. A foot that is on full for less is on its way through.
+BRAKED_APART_S = 0.4
 # It slows by 9 km/h at least, and has begun to speed up again before the bend ends: else it slows for what comes next.
 SLOWED_MPS, RISEN_MPS = 2.5, 0.3
 
@@ -57,8 +59,17 @@ def _cuts_m(road: Road, passage: Passage, bend: Corner) -> list[float]:
     return [
         _least_bent_m(road, *passage.place_at(time_s[[a, b]]))
         for a, b in itertools.pairwise(lows)
-        if speed[a:b].max() - speed[a] > DRIVEN_UP_MPS and _at_full_s(passage, *time_s[[a, b]]) >= DRIVEN_UP_S
+        if speed[a:b].max() - speed[a] > DRIVEN_UP_MPS and _driven_between(passage, *time_s[[a, b]].tolist())
     ]
+
+
+def _driven_between(passage: Passage, start_s: float, end_s: float) -> bool:
+    """Whether a lap is on full throttle between two times for long enough to make two corners of one bend."""
+    brakes = passage.brake.value[slice(*passage.brake.time_s.searchsorted([start_s, end_s]))]
+    # The first slowing may still be braked for where its speed is lowest.
+    first_off = int((brakes <= BRAKE_ON).argmax())
+    braked = bool((brakes[first_off:] > BRAKE_ON).any())
+    return _at_full_s(passage, start_s, end_s) >= (BRAKED_APART_S if braked else DRIVEN_UP_S)
 
 
 def _lows(speed: FloatArray) -> list[int]:

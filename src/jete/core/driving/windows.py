@@ -45,7 +45,7 @@ def windows_of(
     for i in range(1, len(corners)):
         ahead, here = corners[i - 1], corners[i]
         points = [p for p in (reference[i].slowing_m, lap[i].slowing_m) if p is not None]
-        begin = min([*points, here.start_m]) - BEFORE_M
+        begin = min(points, default=here.start_m) - BEFORE_M
         starts.append(max(begin, ahead.end_m, starts[-1] + 1.0))
     return [Span(a, b) for a, b in zip(starts, [*starts[1:], length_m], strict=True)]
 
