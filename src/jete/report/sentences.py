@@ -17,6 +17,8 @@ if TYPE_CHECKING:
 
 # What rounds to nothing at three decimals is neither lost nor gained.
 EVEN_S = 0.0005
+# A foot meets a brake point no better than this.
+AS_EVER_M = 1.5
 
 
 def sentence(kind: Kind, measure: float, units: Units = METRIC) -> str:
@@ -35,8 +37,8 @@ def sentence(kind: Kind, measure: float, units: Units = METRIC) -> str:
     length, speed = units.length_text(size), units.speed_text(size)
     return {
         Kind.CARRIED_SPEED: f"Arrived {speed} {'faster' if more else 'slower'} from the exit before.",
-        Kind.EARLY_BRAKING: _braked(length, "before", "slow too early", past=more),
-        Kind.LATE_BRAKING: _braked(length, "past", "slow later", past=not more),
+        Kind.EARLY_BRAKING: _braked(units, measure, "before", "slow too early"),
+        Kind.LATE_BRAKING: _braked(units, -measure, "past", "slow later"),
         Kind.SOFT_BRAKING: f"Braked softer by {size:.2f} g over the braking.",
         Kind.HARD_BRAKING: f"Braked harder by {size:.2f} g over the braking.",
         Kind.OVERSLOWING: f"Slowed {speed} more than the reference.",
@@ -71,13 +73,16 @@ def both_ways_words(finding: Finding) -> str:
     return f"{first} {abs(both.in_s):.3f} s on the way in, {then} {abs(both.out_s):.3f} s on the way out"
 
 
-def _braked(length: str, side: str, but: str, *, past: bool) -> str:
-    """Where the lap braked; what came of it where that is not what the place alone would say.
+def _braked(units: Units, against_m: float, side: str, but: str) -> str:
+    """Where the lap braked, by metres against the side that its kind has; what came of it where the place alone would say otherwise.
 
-    >>> _braked("9 m", "before", "slow too early", past=True)
-    'Braked 9 m past the reference, but was slow too early.'
+    >>> _braked(METRIC, 9.0, "before", "slow too early"), _braked(METRIC, -0.4, "before", "slow too early")
+    ('Braked 9 m past the reference, but was slow too early.', 'Braked where the reference does, but was slow too early.')
     """
-    if not past:
+    length = units.length_text(abs(against_m))
+    if abs(against_m) < AS_EVER_M:
+        return f"Braked where the reference does, but was {but}."
+    if against_m < 0.0:
         return f"Braked {length} {side} the reference."
     other = "past" if side == "before" else "before"
     return f"Braked {length} {other} the reference, but was {but}."

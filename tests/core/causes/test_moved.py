@@ -243,14 +243,25 @@ def shifted_by(shift_m: float, **driven: tuple[float, float]) -> Factor:
 
 
 def test_who_rolls_to_the_brake_and_is_slow_too_early_for_it_coasted() -> None:
-    assert shifted_by(-10.0, rolled_off=(0.0, 90.0), coast_s=(0.2, 0.7)) is Factor.COASTING
+    assert shifted_by(-10.0, shift_made_m=(-6.0, 0.0), coast_s=(0.2, 0.7)) is Factor.COASTING
 
 
 def test_who_comes_to_the_brake_slower_and_is_slow_too_early_for_it_carried_that() -> None:
     slower = (60.0, 58.0)
-    assert shifted_by(-12.0, arrival_mps=slower, before_mps=slower, slowing_mps=slower) is Factor.ARRIVAL
+    assert shifted_by(-12.0, arrival_mps=slower, before_mps=slower, shift_made_m=(0.0, -9.0)) is Factor.ARRIVAL
 
 
-def test_a_speed_on_arrival_that_has_gone_by_the_brake_shifts_no_slowing() -> None:
-    pair = replace(SAME, brake_shift_m=-12.0, driven=replace(DRIVEN, arrival_mps=(60.0, 58.0)))
-    assert Factor.ARRIVAL not in moved.brake_point(pair).goes_with
+def test_a_roll_comes_before_the_arrival_where_both_made_a_slowing_end_early() -> None:
+    slower = (60.0, 58.0)
+    both = {"arrival_mps": slower, "before_mps": slower, "shift_made_m": (-3.0, -6.0), "coast_s": (0.2, 0.7)}
+    assert shifted_by(-12.0, **both) is Factor.COASTING
+
+
+def test_a_slowing_that_is_over_early_for_no_other_reason_was_braked_for_too_early() -> None:
+    early = moved.brake_point(replace(SAME, brake_shift_m=-6.0))
+    assert (early.kind, early.really, early.measure, early.size) == (Kind.EARLY_BRAKING, True, 0.0, 6.0)
+
+
+def test_a_slowing_that_a_roll_moved_was_not_braked_for_early() -> None:
+    rolled = replace(DRIVEN, shift_made_m=(-3.0, 0.0))
+    assert not moved.brake_point(replace(SAME, brake_shift_m=-6.0, driven=rolled)).really

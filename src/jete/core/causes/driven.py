@@ -7,10 +7,13 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.causes.slowing import ROLL_M
+
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.arrays import FloatArray
+    from jete.core.causes.hybrid import Hybrids
     from jete.core.causes.profile import Profile
     from jete.core.driving.marks import Marks
     from jete.core.driving.passage import Passage
@@ -39,6 +42,7 @@ class Driven:
     drive_kmh: float
     coast_s: tuple[float, float]
     rolled_off: tuple[float, float]
+    shift_made_m: tuple[float, float] = (0.0, 0.0)
 
 
 def driven_of(
@@ -46,9 +50,9 @@ def driven_of(
     marks: tuple[Sequence[Marks], Sequence[Marks]],
     windows: Sequence[Span],
     profiles: tuple[Profile, Profile],
-    rolled_off: FloatArray,
+    hybrids: Hybrids,
 ) -> list[Driven]:
-    """How the reference and the lap drove each window, (c); ``rolled_off`` (2, c) as the hybrids have it."""
+    """How the reference and the lap drove each window, (c)."""
     starts, ends = np.array([[w.start_m, w.end_m] for w in windows]).T
     brakes = np.array([np.inf if m is None else m for m in _earlier(marks, "brake_on_m")])
     slows = np.array([-np.inf if m is None else m for m in _earlier(marks, "slowing_m")])
@@ -62,8 +66,10 @@ def driven_of(
     limits = _earlier(marks, "throttle_on_m")
     rolled = [_coasts_s(p, m, limits) for p, m in zip(passages, marks, strict=True)]
     arrival, leaving, before, slowing = (map(tuple, pairs) for pairs in speeds.transpose(1, 2, 0).tolist())
-    coasts, lost = zip(*rolled, strict=True), zip(*rolled_off.tolist(), strict=True)
-    return [Driven(*each) for each in zip(arrival, leaving, before, slowing, drives, coasts, lost, strict=True)]
+    coasts, lost = zip(*rolled, strict=True), zip(*hybrids.rolled_off.tolist(), strict=True)
+    less = (hybrids.rolled_off[1] - hybrids.rolled_off[0], 0.5 * (speeds[0, 3] ** 2 - speeds[1, 3] ** 2))
+    made = zip(*(hybrids.shift_made_m(each).tolist() for each in less), strict=True)
+    return [Driven(*each) for each in zip(arrival, leaving, before, slowing, drives, coasts, lost, made, strict=True)]
 
 
 def _earlier(marks: tuple[Sequence[Marks], Sequence[Marks]], name: str) -> list[float | None]:
@@ -85,12 +91,19 @@ def _drives_kmh(passages: tuple[Passage, Passage], pickup_m: FloatArray, end_m: 
 
 
 def _coasts_s(passage: Passage, marks: Sequence[Marks], limits_m: Sequence[float | None]) -> list[float]:
-    """Seconds on neither pedal in each corner up to a limit, the slow point where there is none, (c,)."""
+    """Seconds on neither pedal in each corner up to a limit, the slow point where there is none, (c,).
+
+    From the lift to the brake a foot may take its time to leave the throttle: all of that counts.
+    """
     known = [
-        (own.slowing_m, own.slow_point_m if limit is None else limit)
+        (own.slowing_m, own.onset_m, own.slow_point_m if limit is None else limit)
         for own, limit in zip(marks, limits_m, strict=True)
     ]
-    spans = np.array([(start, end) if start is not None else (0.0, 0.0) for start, end in known])
-    rolled = np.interp(passage.time_at(spans), *passage.rolled_s)
-    seconds: list[float] = np.maximum(rolled[:, 1] - rolled[:, 0], 0.0).tolist()
+    spans = np.array(
+        [(0.0,) * 3 if start is None or on is None else (start, on, max(on, end)) for start, on, end in known]
+    )
+    at_s = passage.time_at(spans)
+    rolled = np.interp(at_s, *passage.rolled_s)
+    before = np.where(spans[:, 1] - spans[:, 0] > ROLL_M, at_s[:, 1] - at_s[:, 0], rolled[:, 1] - rolled[:, 0])
+    seconds: list[float] = np.maximum(before + rolled[:, 2] - rolled[:, 1], 0.0).tolist()
     return seconds

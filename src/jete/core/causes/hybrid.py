@@ -103,6 +103,17 @@ class Hybrids:
         end = ends[1] - ends[0]
         return np.where(shift * end > 0.0, np.sign(shift) * np.minimum(np.abs(shift), np.abs(end)), 0.0)
 
+    def shift_made_m(self, lost: FloatArray) -> FloatArray:
+        """How much earlier (−) or later the lap's slowing is over because it came to the brake with E less by ``lost``, metres, (c,).
+
+        Read off the slowing of the lap that came faster: where it is as much above its end.
+        """
+        reference, lap = (
+            s.profile.falls_to_m(self._about * s.least + np.abs(lost)) - s.profile.falls_to_m(self._about * s.least)
+            for s in self._sources
+        )
+        return np.where(lost > 0.0, reference, -lap)
+
     @cached_property
     def _about(self) -> FloatArray:
         """At what share of its lowest E a slowing is about over, (c,); at all of it where a lap rolls in and slows to the end."""

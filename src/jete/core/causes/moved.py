@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from math import inf, sqrt
 from typing import TYPE_CHECKING, Final, Literal, NamedTuple
 
-from jete.core.causes.anchors import GENTLEST_MPS2
 from jete.core.causes.kinds import CAUSES, Factor, Kind
 from jete.core.log.channels import GRAVITY_MPS2
 
@@ -29,6 +28,8 @@ LEAST_MOVE_M = 1.5
 LEAST_SHIFT_M = 1.0
 # and a slowing as a whole against its brake point to five,
 LEAST_AGAINST_M = 5.0
+# and to three where nothing else moved it.
+LEAST_UNMADE_M = 3.0
 # A deceleration to a hundredth of g,
 LEAST_BRAKING_G = 0.01
 # And a hundredth of itself,
@@ -55,8 +56,8 @@ SCATTERS: Final[dict[Factor, float]] = {
 }
 # And so many of its own standard deviations.
 FAR_SIGMAS = 2.5
-# A roll or an arrival that makes so much of a shift of the slowing has made it.
-MADE_SHARE = 0.5
+# A roll and an arrival that make so much of a shift of the slowing have made it; of them such as make this much.
+MADE_SHARE, NAMED_SHARE = 0.4, 0.15
 # A shorter braking gives no deceleration that an arrival could need.
 LEAST_STRETCH_M = 20.0
 
@@ -89,6 +90,7 @@ class Moved(NamedTuple):
     """A mark's difference in its kind's unit, its standard deviation, and whether there is any to speak of.
 
     ``goes_with`` are factors that its factor goes along with before others, where it has not moved itself.
+    ``shown`` is the difference that shows that it was driven otherwise, where that is another than the one that is told.
     """
 
     kind: Kind
@@ -97,17 +99,23 @@ class Moved(NamedTuple):
     sigma: float
     really: bool
     goes_with: tuple[Factor, ...] = ()
+    shown: float | None = None
+
+    @property
+    def size(self) -> float:
+        """How far it has moved, in its kind's unit, without sign."""
+        return abs(self.measure if self.shown is None else self.shown)
 
     @property
     def sigmas(self) -> float:
         """How many standard deviations the mark has moved by."""
-        return abs(self.measure) / self.sigma if self.sigma > 0.0 else inf
+        return self.size / self.sigma if self.sigma > 0.0 else inf
 
     @property
     def far(self) -> float:
         """How far it has moved beyond what feet and sensors scatter by: 0 for no more than that, 1 for twice as much."""
         scatter = SCATTERS.get(CAUSES[self.kind].factor, inf)
-        return min(max(abs(self.measure) / (scatter + FAR_SIGMAS * self.sigma) - 1.0, 0.0), 1.0)
+        return min(max(self.size / (scatter + FAR_SIGMAS * self.sigma) - 1.0, 0.0), 1.0)
 
 
 def arrival(pair: Pair) -> Moved:
@@ -139,30 +147,36 @@ def brake_point(pair: Pair) -> Moved:
     at = lap.onset_m if lap.onset_m is not None else pair.anchors[1].brake_m
     moved = abs(shift) > max(LEAST_SHIFT_M, pair.doubt.brake_m)
     with_it = measure * shift > 0.0 and abs(measure) > LEAST_MOVE_M
+    alone = not with_it and (_against(pair) or (abs(measure) <= LEAST_MOVE_M and _unmade(pair)))
     return Moved(
         Kind.EARLY_BRAKING if shift < 0.0 else Kind.LATE_BRAKING,
         at,
         measure,
         pair.doubt.brake_m,
-        really=moved and (with_it or _against(pair)),
+        really=moved and (with_it or alone),
         goes_with=_shifted_by(pair),
+        shown=shift if alone else None,
     )
+
+
+def _unmade(pair: Pair) -> bool:
+    """Whether a slowing is over elsewhere from the same brake point, and neither a roll nor the arrival made that.
+
+    By its own deceleration it was braked for too early, or too late, wherever the reference brakes.
+    """
+    return abs(pair.brake_shift_m) > LEAST_UNMADE_M and not _shifted_by(pair)
 
 
 def _shifted_by(pair: Pair) -> tuple[Factor, ...]:
     """What moved the end of a slowing whose brake point has not moved: a roll before it, or a slower arrival.
 
-    Who comes to the brake slower, and brakes there as ever, is slow too early: E is less by so
-    much, and the slowing is over so much sooner.  Named is what makes half of it or more.
+    Who comes to the brake slower, and brakes there as ever, is slow too early.  Named are those
+    that act the way it has moved, if they make enough of it; the roll first, since it is what the foot did.
     """
-    needs_mps2 = max(pair.anchors[1].braking_mps2, GENTLEST_MPS2)
-    rolled, arrived = pair.driven.rolled_off, [0.5 * v**2 for v in pair.driven.slowing_mps]
-    made_m = {
-        Factor.COASTING: (rolled[0] - rolled[1]) / needs_mps2,
-        Factor.ARRIVAL: (arrived[1] - arrived[0]) / needs_mps2,
-    }
     shift = pair.brake_shift_m
-    return tuple(f for f, m in made_m.items() if m * shift >= MADE_SHARE * shift**2)
+    made = zip((Factor.COASTING, Factor.ARRIVAL), pair.driven.shift_made_m, strict=True)
+    shares = {f: m / shift for f, m in made if m * shift > 0.0}
+    return tuple(f for f, m in shares.items() if m >= NAMED_SHARE) if sum(shares.values()) >= MADE_SHARE else ()
 
 
 def _against(pair: Pair) -> bool:

@@ -24,6 +24,8 @@ if TYPE_CHECKING:
 
 # A bend taken flat scrubs off less than this.
 FLAT_MPS2 = -0.6
+# A long bend may be bent most anywhere: what is driven on through a third of it was not slowed for.
+DRIVEN_SHARE = 1.0 / 3.0
 # Gaining more than this through a bend, a lap drives on whatever its throttle does.
 DRIVEN_ON_MPS2 = 0.5
 # Between two slowings that are two corners a lap gains 29 km/h,
@@ -38,7 +40,9 @@ SLOWED_MPS, RISEN_MPS = 2.5, 0.3
 
 def asked_bends(road: Road, passage: Passage) -> list[Corner]:
     """The corners of a road for the lap that drives it, in order, numbered by their bends."""
-    asked = [bend for bend in find_corners(road) if not is_flat(passage, bend)]
+    bends = find_corners(road)
+    ahead_m = [0.0, *(bend.end_m for bend in bends)]
+    asked = [bend for bend, after in zip(bends, ahead_m, strict=False) if not is_flat(passage, bend, after)]
     return [part for bend in asked for part in _driven_apart(road, passage, bend)]
 
 
@@ -94,15 +98,17 @@ def _least_bent_m(road: Road, start_m: float, end_m: float) -> float:
     return float(road.grid_m[first + int(np.abs(road.curvature_1pm[first:last]).argmin())])
 
 
-def is_flat(passage: Passage, corner: Corner) -> bool:
-    """Whether a lap takes a bend flat: no brake for it, and driven on through it.
+def is_flat(passage: Passage, corner: Corner, after_m: float = 0.0) -> bool:
+    """Whether a lap takes a bend flat: no brake for it, past ``after_m`` where the bend ahead ends, and driven on through it.
 
     The throttle is full or still on its way there, or comes off without the vehicle ceasing
-    to gain speed.  Braking or lifting past the apex that lasts to the bend's end is for what
-    comes next.
+    to gain speed.  Braking or lifting past the apex, or past a third of the bend, that lasts to
+    the bend's end is for what comes next.
     """
-    start_s, apex_s, end_s = (passage.time_of(m) for m in (corner.start_m - 20.0, corner.apex_m, corner.end_m))
-    ends = [start_s, _begins_to_slow(passage, apex_s, end_s)]
+    driven_m = min(corner.apex_m, corner.start_m + DRIVEN_SHARE * (corner.end_m - corner.start_m))
+    start_m = max(corner.start_m - 20.0, min(after_m, corner.start_m))
+    start_s, driven_s, end_s = (passage.time_of(m) for m in (start_m, driven_m, corner.end_m))
+    ends = [start_s, _begins_to_slow(passage, driven_s, end_s)]
     throttle, brake = passage.throttle, passage.brake
     if float(_over(brake.time_s, brake.value, ends).max()) > BRAKE_ON:
         return False
@@ -112,14 +118,14 @@ def is_flat(passage: Passage, corner: Corner) -> bool:
     fed = _over(throttle.time_s, throttle.value, ends)
     came_off = float((np.maximum.accumulate(fed) - fed).max())
     at_full = came_off < DIP and fed[-1] > THROTTLE_FULL
-    return bool(fed[0] > 0.5 and (at_full or least_mps2 > DRIVEN_ON_MPS2))
+    return bool(least_mps2 > DRIVEN_ON_MPS2 or (fed[0] > 0.5 and at_full))
 
 
-def _begins_to_slow(passage: Passage, apex_s: float, end_s: float) -> float:
-    """From when, past the apex, a lap is off the throttle until the bend ends and beyond; else the end."""
+def _begins_to_slow(passage: Passage, driven_s: float, end_s: float) -> float:
+    """From when, past a time, a lap is off the throttle until the bend ends and beyond; else the end."""
     throttle = passage.throttle
     k = int(throttle.time_s.searchsorted(end_s))
-    first = int(throttle.time_s.searchsorted(apex_s))
+    first = int(throttle.time_s.searchsorted(driven_s))
     fed = throttle.value[first : k + 1]
     if len(fed) < 2 or fed[-1] > DIP:
         return end_s

@@ -14,6 +14,8 @@ if TYPE_CHECKING:
 
 # An edge that so many samples see is traced along them.
 SEEN_SAMPLES = 4.0
+# A brake that is pressed for less than this share of the corner's own press is brushed.
+BRUSH_SHARE = 0.3
 
 
 def chain_of(passage: Passage, zone: Zone, brakes: list[Spell]) -> list[Spell]:
@@ -31,9 +33,19 @@ def chain_of(passage: Passage, zone: Zone, brakes: list[Spell]) -> list[Spell]:
 
 
 def with_later(passage: Passage, zone: Zone, chain: list[Spell], brakes: list[Spell]) -> list[Spell]:
-    """The chain, and brake spells between the slow point and the corner's end (a second apex)."""
-    t, end = passage.brake.time_s, min(zone.end_s, zone.next_s)
-    return chain + [s for s in brakes if zone.slow_s < t[s.first] and t[s.last] < end]
+    """The chain, and brake spells between the slow point and the corner's end (a second apex).
+
+    Who brushes the brake after full throttle has driven on before; the other lap may only lift there.
+    """
+    t, value, end = passage.brake.time_s, passage.brake.value, min(zone.end_s, zone.next_s)
+    later = [s for s in brakes if zone.slow_s < t[s.first] and t[s.last] < end]
+    starts = [zone.slow_s, *(float(t[s.last]) for s in later)]
+    most = max((float(value[s.peak]) for s in chain), default=0.0)
+    return chain + [
+        s
+        for s, start in zip(later, starts, strict=False)
+        if value[s.peak] > BRUSH_SHARE * most or not _full_between(passage.throttle, start, float(t[s.first]))
+    ]
 
 
 def _full_between(throttle: Pedal, start_s: float, end_s: float) -> bool:
