@@ -7,8 +7,6 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.causes.slowing import ROLL_M
-
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
@@ -22,6 +20,8 @@ if TYPE_CHECKING:
 DRIVE_SHARES = np.arange(1.0, 13.0) / 12.0
 # In a shorter drive out two speeds do not part.
 SHORTEST_DRIVE_M = 5.0
+# A foot needs so long from one pedal to the other.
+CHANGE_S = 0.12
 # Speeds at the ends of a window are read a little inside it.
 END_M = 2.0
 
@@ -93,7 +93,7 @@ def _drives_kmh(passages: tuple[Passage, Passage], pickup_m: FloatArray, end_m: 
 def _coasts_s(passage: Passage, marks: Sequence[Marks], limits_m: Sequence[float | None]) -> list[float]:
     """Seconds on neither pedal in each corner up to a limit, the slow point where there is none, (c,).
 
-    From the lift to the brake a foot may take its time to leave the throttle: all of that counts.
+    From the lift to the brake a foot may take its time to leave the throttle: what is beyond a change of pedals counts.
     """
     known = [
         (own.slowing_m, own.onset_m, own.slow_point_m if limit is None else limit)
@@ -104,6 +104,6 @@ def _coasts_s(passage: Passage, marks: Sequence[Marks], limits_m: Sequence[float
     )
     at_s = passage.time_at(spans)
     rolled = np.interp(at_s, *passage.rolled_s)
-    before = np.where(spans[:, 1] - spans[:, 0] > ROLL_M, at_s[:, 1] - at_s[:, 0], rolled[:, 1] - rolled[:, 0])
+    before = np.maximum(rolled[:, 1] - rolled[:, 0], at_s[:, 1] - at_s[:, 0] - CHANGE_S)
     seconds: list[float] = np.maximum(before + rolled[:, 2] - rolled[:, 1], 0.0).tolist()
     return seconds

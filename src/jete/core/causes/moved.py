@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import inf, sqrt
+from math import hypot, inf, sqrt
 from typing import TYPE_CHECKING, Final, Literal, NamedTuple
 
 from jete.core.causes.kinds import CAUSES, Factor, Kind
@@ -28,8 +28,8 @@ LEAST_MOVE_M = 1.5
 LEAST_SHIFT_M = 1.0
 # and a slowing as a whole against its brake point to five,
 LEAST_AGAINST_M = 5.0
-# and to three where nothing else moved it.
-LEAST_UNMADE_M = 3.0
+# and to three where nothing else moved it, or so many of its own standard deviations.
+LEAST_UNMADE_M, UNMADE_SIGMAS = 3.0, 4.0
 # A deceleration to a hundredth of g,
 LEAST_BRAKING_G = 0.01
 # And a hundredth of itself,
@@ -40,6 +40,8 @@ LEAST_SLOW_KMH = 0.4
 LEAST_COAST_S = 0.05
 # and a twentieth of a longer roll,
 LEAST_COAST_SHARE = 0.05
+# What a roll is longer by than an early braking leaves of it is known to this many standard deviations of its edges.
+LEFT_SIGMAS = 3.0
 # A speed at the exit to a third of a km/h.
 LEAST_EXIT_KMH = 0.3
 # Where a line was inferred, or seen by positions whose error lasts, the logged speeds must show this share of what it makes of them.
@@ -56,6 +58,8 @@ SCATTERS: Final[dict[Factor, float]] = {
 }
 # And so many of its own standard deviations.
 FAR_SIGMAS = 2.5
+# Who goes on to a speed that is lower by so much slows otherwise for it.
+LEAST_MADE_KMH = 1.5
 # A roll and an arrival that make so much of a shift of the slowing have made it; of them such as make this much.
 MADE_SHARE, NAMED_SHARE = 0.4, 0.15
 # A shorter braking gives no deceleration that an arrival could need.
@@ -160,11 +164,16 @@ def brake_point(pair: Pair) -> Moved:
 
 
 def _unmade(pair: Pair) -> bool:
-    """Whether a slowing is over elsewhere from the same brake point, and neither a roll nor the arrival made that.
+    """Whether a slowing is over elsewhere from the same brake point, and no roll, arrival or other lowest speed made that.
 
     By its own deceleration it was braked for too early, or too late, wherever the reference brakes.
     """
-    return abs(pair.brake_shift_m) > LEAST_UNMADE_M and not _shifted_by(pair)
+    own = pair.anchors[1]
+    end_m = pair.doubt.pace * 2.0 * own.least / max(own.braking_mps2, 1.0)
+    least = max(LEAST_UNMADE_M, UNMADE_SIGMAS * hypot(pair.doubt.brake_m, end_m))
+    lower = slowest(pair)
+    by_speed = lower.really and lower.measure * pair.brake_shift_m > 0.0 and abs(lower.measure) >= LEAST_MADE_KMH
+    return abs(pair.brake_shift_m) > least and not by_speed and not _shifted_by(pair)
 
 
 def _shifted_by(pair: Pair) -> tuple[Factor, ...]:
@@ -275,7 +284,8 @@ def coasting(pair: Pair) -> Moved:
     really = min(abs(change), abs(beyond)) >= least and change * beyond > 0.0
     left = _left_by_braking_s(pair)
     if left * change > 0.0:
-        really = really and abs(change) - abs(left) >= least
+        # Both laps' edges on each pedal stand between the two.
+        really = really and abs(change) - abs(left) >= least + LEFT_SIGMAS * sigma
     return Moved(Kind.COASTING, at, change, sigma, really=really, goes_with=(Factor.BRAKE_POINT,) if left else ())
 
 
