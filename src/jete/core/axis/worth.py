@@ -45,6 +45,8 @@ PLAIN_M = 1.0
 UNKNOWN_S = 10.0
 # The noise that was found is known to a tenth: what is about as rough as a plain receiver hides nothing.
 NOISE_KNOWN = 1.1
+# A longer wait for the next position than so many usual ones is a hole.
+HOLE_STEPS = 1.5
 # Shorter waves than this make bends.
 BENDS_S = 1.5
 
@@ -108,7 +110,7 @@ def worth_of(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: M
         noise_m: of one position, from its neighbours.
         motion: of the lap.
     """
-    step = float(np.median(np.diff(time_s)))
+    step = step_of(time_s)
     if motion.inferred or len(time_s) * step < 2.0 * LONGEST_LAG_S:
         return white(noise_m, step)
     off, known, direction = _off_along(time_s, places_m, noise_m, motion)
@@ -117,6 +119,12 @@ def worth_of(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: M
     alone_m2s = step * max(float(cov[0]), noise_m**2) if count == 0 else 0.0
     drift = drift_of(time_s, off, known, direction, alone_m2s)
     return _of_covariance(cov[: count + 1], drift, step, noise_m)
+
+
+def step_of(time_s: FloatArray) -> float:
+    """The time from one position to the next, by times (n,) that may be rounded and have holes, seconds."""
+    steps = np.diff(time_s)
+    return float(np.mean(steps[steps < HOLE_STEPS * np.median(steps)]))
 
 
 def _off_along(

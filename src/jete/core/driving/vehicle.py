@@ -20,7 +20,7 @@ STRAIGHT_MPS2 = 3.0
 # Its samples are looked at in so many groups by speed, of at least so many each.
 SPEED_BINS, LEAST_IN_BIN = 12, 8
 # What gains less than this share of what the power would give is limited by something else.
-SPINS_SHARE = 0.85
+SPINS_SHARE = 0.93
 
 
 @dataclass(frozen=True)
