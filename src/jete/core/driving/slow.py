@@ -26,6 +26,10 @@ BEFORE_SLOW_M = 15.0
 SAME_APEX_M = 25.0
 # Within this two apexes are as slow as each other, and chance would choose.
 AS_SLOW_MPS = 0.5
+# A speed that falls by less and rises again has not dipped.
+LEAST_DIP_MPS = 0.3
+# A foot that comes off by less has not lifted.
+LIFTED = 0.3
 # The parabola about the slowest sample reaches so far.
 LOWEST_REACH_S = 0.35
 # 3 s at 200 Hz: longer valleys are no corner's.
@@ -105,13 +109,48 @@ def _slowest(passage: Passage, lo: float, hi: float, apex: float) -> float:
     middle = min(max(middle, a + 1), b - 1)
     reach = max(3, (b - a) // 12)
     k = a + int(speed[a:b].argmin())
+    if not a + reach < k < b - reach:
+        dip = _deepest(speed[a:b])
+        if dip is None and _lifts(passage, a, b - 1):
+            # It goes on gaining speed, but less: slowest is where it lies farthest below an even gain.
+            dip = _deepest(speed[a:b] - np.linspace(speed[a], speed[b - 1], b - a))
+        k = a + dip if dip is not None else _inside(speed, a, middle, b, reach)
+    return float(passage.motion.time_s[min(k, len(place) - 1)])
+
+
+def _lifts(passage: Passage, first: int, last: int) -> bool:
+    """Whether the foot comes clearly off a full throttle between two samples, and goes back to it."""
+    throttle, ends_s = passage.throttle, passage.motion.time_s[[first, last]]
+    fed = throttle.value[slice(*throttle.time_s.searchsorted(ends_s))]
+    if throttle.inferred or len(fed) < 3:
+        return False
+    lowest = int(fed.argmin())
+    around = min(float(fed[: lowest + 1].max()), float(fed[lowest:].max()))
+    return bool(around - fed[lowest] > LIFTED)
+
+
+def _deepest(speed: FloatArray) -> int | None:
+    """Where a speed (n,) is lowest against the least of what it comes from and goes on to; None where it does not dip.
+
+    >>> _deepest(np.array([20.0, 40.0, 35.0, 33.0, 36.0, 50.0, 25.0])), _deepest(np.array([20.0, 30.0, 40.0]))
+    (3, None)
+    """
+    before, after = np.maximum.accumulate(speed), np.maximum.accumulate(speed[::-1])[::-1]
+    depth = np.minimum(before, after) - speed
+    k = int(depth.argmax())
+    return k if depth[k] > LEAST_DIP_MPS else None
+
+
+def _inside(speed: FloatArray, a: int, middle: int, b: int, reach: int) -> int:
+    """The slowest of samples ``a`` to ``b`` without the fall at their end, or the rise at their beginning."""
+    k = a + int(speed[a:b].argmin())
     end = middle + int(speed[middle:b].argmax()) + 1
     if k >= b - reach:
         k = a + int(speed[a:end].argmin())
     if k <= a + reach:
         start = a + int(speed[a : middle + 1].argmax())
         k = start + int(speed[start:end].argmin())
-    return float(passage.motion.time_s[min(k, len(place) - 1)])
+    return k
 
 
 def valley(passage: Passage, slow_s: float) -> tuple[float, float, float]:
