@@ -265,3 +265,10 @@ def test_a_slowing_that_is_over_early_for_no_other_reason_was_braked_for_too_ear
 def test_a_slowing_that_a_roll_moved_was_not_braked_for_early() -> None:
     rolled = replace(DRIVEN, shift_made_m=(-3.0, 0.0))
     assert not moved.brake_point(replace(SAME, brake_shift_m=-6.0, driven=rolled)).really
+
+
+def test_a_brake_point_that_a_softer_braking_needs_is_no_early_braking() -> None:
+    softer = replace(anchored(braking_mps2=8.1), brake_shift_m=-4.0)
+    marks = (MARKS, replace(MARKS, brake_on_m=189.5))
+    assert not moved.brake_point(replace(softer, marks=marks)).really
+    assert moved.brake_point(replace(softer, marks=(MARKS, replace(MARKS, brake_on_m=180.0)))).really

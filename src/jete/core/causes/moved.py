@@ -58,6 +58,8 @@ SCATTERS: Final[dict[Factor, float]] = {
 }
 # And so many of its own standard deviations.
 FAR_SIGMAS = 2.5
+# A brake point that lies no farther off than its deceleration needs, and this share of it.
+BEYOND_SHARE = 0.15
 # Who goes on to a speed that is lower by so much slows otherwise for it.
 LEAST_MADE_KMH = 1.5
 # A roll and an arrival that make so much of a shift of the slowing have made it; of them such as make this much.
@@ -150,7 +152,7 @@ def brake_point(pair: Pair) -> Moved:
     measure = on[1] - on[0] if seen else shift
     at = lap.onset_m if lap.onset_m is not None else pair.anchors[1].brake_m
     moved = abs(shift) > max(LEAST_SHIFT_M, pair.doubt.brake_m)
-    with_it = measure * shift > 0.0 and abs(measure) > LEAST_MOVE_M
+    with_it = measure * shift > 0.0 and abs(measure) > LEAST_MOVE_M and not _needed_by_deceleration(pair, measure)
     alone = not with_it and (_against(pair) or (abs(measure) <= LEAST_MOVE_M and _unmade(pair)))
     return Moved(
         Kind.EARLY_BRAKING if shift < 0.0 else Kind.LATE_BRAKING,
@@ -161,6 +163,20 @@ def brake_point(pair: Pair) -> Moved:
         goes_with=_shifted_by(pair),
         shown=shift if alone else None,
     )
+
+
+def _needed_by_deceleration(pair: Pair, move_m: float) -> bool:
+    """Whether the lap's own deceleration needs a brake point that is moved by as much: it is the softer, or harder, braking's then.
+
+    Where a lap rolls from the brake to its slowest, the deceleration over all of that says nothing of its foot.
+    """
+    if any(a.rolls_in or a.rolls_below for a in pair.anchors):
+        return False
+    reference, lap = (max(a.braking_mps2, 1.0) for a in pair.anchors)
+    stretch = pair.anchors[0].slowed_m - pair.anchors[0].brake_m
+    needed = -stretch * (reference / lap - 1.0)
+    beyond = move_m - needed if move_m > 0.0 else needed - move_m
+    return needed * move_m > 0.0 and beyond <= max(LEAST_MOVE_M, BEYOND_SHARE * abs(move_m))
 
 
 def _unmade(pair: Pair) -> bool:

@@ -111,7 +111,7 @@ def _slowest(passage: Passage, lo: float, hi: float, apex: float) -> float:
     k = a + int(speed[a:b].argmin())
     if not a + reach < k < b - reach:
         dip = _deepest(speed[a:b])
-        if dip is None and _lifts(passage, a, b - 1):
+        if dip is None and speed[b - 1] > speed[a] and _lifts(passage, a, b - 1):
             # It goes on gaining speed, but less: slowest is where it lies farthest below an even gain.
             dip = _deepest(speed[a:b] - np.linspace(speed[a], speed[b - 1], b - a))
         k = a + dip if dip is not None else _inside(speed, a, middle, b, reach)
