@@ -152,7 +152,8 @@ def brake_point(pair: Pair) -> Moved:
     measure = on[1] - on[0] if seen else shift
     at = lap.onset_m if lap.onset_m is not None else pair.anchors[1].brake_m
     moved = abs(shift) > max(LEAST_SHIFT_M, pair.doubt.brake_m)
-    with_it = measure * shift > 0.0 and abs(measure) > LEAST_MOVE_M and not _needed_by_deceleration(pair, measure)
+    needed = _needed_for(pair, measure) if abs(measure) > LEAST_MOVE_M else ()
+    with_it = measure * shift > 0.0 and abs(measure) > LEAST_MOVE_M and not needed
     alone = not with_it and (_against(pair) or (abs(measure) <= LEAST_MOVE_M and _unmade(pair)))
     return Moved(
         Kind.EARLY_BRAKING if shift < 0.0 else Kind.LATE_BRAKING,
@@ -160,23 +161,29 @@ def brake_point(pair: Pair) -> Moved:
         measure,
         pair.doubt.brake_m,
         really=moved and (with_it or alone),
-        goes_with=_shifted_by(pair),
+        goes_with=needed or _shifted_by(pair),
         shown=shift if alone else None,
     )
 
 
-def _needed_by_deceleration(pair: Pair, move_m: float) -> bool:
-    """Whether the lap's own deceleration needs a brake point that is moved by as much: it is the softer, or harder, braking's then.
+def _needed_for(pair: Pair, move_m: float) -> tuple[Factor, ...]:
+    """What needs a brake point that is moved by as much: the lap's own deceleration, or the lowest speed that it slows to.
 
+    Who brakes softer, or slows to less, must begin earlier: that much is not too early.  None where it is moved by more.
     Where a lap rolls from the brake to its slowest, the deceleration over all of that says nothing of its foot.
     """
     if any(a.rolls_in or a.rolls_below for a in pair.anchors):
-        return False
-    reference, lap = (max(a.braking_mps2, 1.0) for a in pair.anchors)
+        return ()
+    (reference, lap), needs = (max(a.braking_mps2, 1.0) for a in pair.anchors), {}
     stretch = pair.anchors[0].slowed_m - pair.anchors[0].brake_m
-    needed = -stretch * (reference / lap - 1.0)
+    needs[Factor.BRAKING] = -stretch * (reference / lap - 1.0)
+    if slowest(pair).really:
+        needs[Factor.SLOWEST] = (pair.anchors[1].least - pair.anchors[0].least) / lap
+    needed = sum(needs.values())
     beyond = move_m - needed if move_m > 0.0 else needed - move_m
-    return needed * move_m > 0.0 and beyond <= max(LEAST_MOVE_M, BEYOND_SHARE * abs(move_m))
+    if needed * move_m <= 0.0 or beyond > max(LEAST_MOVE_M, BEYOND_SHARE * abs(move_m)):
+        return ()
+    return tuple(sorted((f for f, m in needs.items() if m * move_m > 0.0), key=lambda f: -abs(needs[f])))
 
 
 def _unmade(pair: Pair) -> bool:
