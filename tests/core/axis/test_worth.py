@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from jete.core.axis.path import Fixes, fixes_of
-from jete.core.axis.worth import Worth
+from jete.core.axis.worth import Worth, step_of
 from jete.core.log.fill import without_fill
 from jete.core.log.lap import Lap, fastest
 from jete.core.log.plane import origin_of
@@ -97,3 +97,8 @@ def test_what_is_seen_leaves_less_unseen() -> None:
     assert Worth(1.0, 0.0, 0.0, 0.1, 0.1).unseen_m == 0.0
     assert Worth(0.6, 0.0, 0.0, 0.1, 0.1).unseen_m == pytest.approx(0.75, abs=0.005)
     assert Worth(0.93, 0.0, 0.0, 0.1, 0.1).unseen_m == 0.0
+
+
+def test_the_rate_of_positions_is_seen_through_rounded_times_and_holes() -> None:
+    times = np.round(np.arange(600) / 60.0, 3)
+    assert step_of(np.delete(times, slice(200, 230))) == pytest.approx(1.0 / 60.0, rel=1e-3)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from types import SimpleNamespace
 
 import numpy as np
@@ -68,3 +69,30 @@ def test_a_bend_taken_flat_is_no_corner() -> None:
     assert is_flat(flat, bend)
     assert not is_flat(passage, bend)
     assert asked_bends(road, flat) == []
+
+
+def driven(throttle: np.ndarray, brake: np.ndarray, speed: np.ndarray) -> Passage:
+    """A lap of such pedals and speed over the metres of the road."""
+    time = np.concatenate([[0.0], np.cumsum(2.0 / (speed[1:] + speed[:-1]))])
+    pedals = (Pedal(time, v, 0.0, 1.0, 0.0, "ratio") for v in (throttle, brake))
+    motion = Motion(time, GRID, speed)
+    return Passage(None, motion, SimpleNamespace(place_m=GRID), *pedals, np.gradient(speed, time))  # type: ignore[arg-type]
+
+
+def test_what_slows_a_lap_late_in_a_long_bend_and_to_its_end_is_the_next_one_s() -> None:
+    """Full throttle through half of the bend, then the brake until past its end; wherever the bend is bent most."""
+    (bend,) = find_corners(lap()[0])
+    later = (GRID > 450.0) & (GRID < 760.0)
+    speed = np.interp(GRID, [0.0, 450.0, 760.0, 1000.0], [40.0, 60.0, 20.0, 40.0])
+    late = driven(np.where(later, 0.0, 1.0), np.where(later, 0.5, 0.0), speed)
+    assert is_flat(late, replace(bend, apex_m=600.0))
+
+
+def test_the_foot_of_the_bend_ahead_slows_nobody_for_this_one() -> None:
+    """On the brake until 185 m, 8 m before the bend, and driven on from there."""
+    (bend,) = find_corners(lap()[0])
+    ahead = GRID < 185.0
+    speed = np.interp(GRID, [0.0, 185.0, 1000.0], [60.0, 30.0, 60.0])
+    passage = driven(np.where(ahead, 0.0, 1.0), np.where(ahead, 0.5, 0.0), speed)
+    assert not is_flat(passage, bend)
+    assert is_flat(passage, bend, after_m=188.0)

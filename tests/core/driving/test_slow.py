@@ -5,7 +5,9 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
-from jete.core.driving.slow import parabola, valley
+from jete.core.axis.corners import Corner
+from jete.core.driving.pedals import Pedal
+from jete.core.driving.slow import parabola, valley, zones_of
 
 TIME = np.arange(0.0, 20.0, 0.02)
 
@@ -37,3 +39,27 @@ def test_noise_does_not_make_a_valley_deeper() -> None:
     noise = np.random.default_rng(3).normal(0.0, 0.1, len(TIME))
     _, _, lowest = valley(lap(20.0 + 2.0 * (TIME - 8.0) ** 2 + noise), 8.0)  # type: ignore[arg-type]
     assert lowest == pytest.approx(20.0, abs=0.06)
+
+
+PLACE = 40.0 * TIME
+
+
+def slow_at_s(speed: np.ndarray, fed: np.ndarray) -> float:
+    """When a lap of such a speed and throttle is slowest in a corner from 100 m to 700 m, whose apex lies at 500 m."""
+    throttle = Pedal(TIME, fed, 0.0, 1.0, 0.0, "ratio")
+    passage = SimpleNamespace(alignment=SimpleNamespace(place_m=PLACE), throttle=throttle, **vars(lap(speed)))
+    passage.time_at = lambda places_m: np.asarray(places_m) / 40.0
+    (zone,) = zones_of(passage, [Corner(1, "left", 100.0, 500.0, 700.0)], None)  # type: ignore[arg-type]
+    return zone.slow_s
+
+
+def test_a_lap_that_comes_in_slower_than_it_leaves_is_slowest_where_it_dips() -> None:
+    """Out of a hairpin, up to 60 m/s, down to 50 m/s at 9 s, and away: the hairpin's exit is not this corner's slow point."""
+    speed = np.interp(TIME, [2.0, 6.0, 9.0, 16.0, 20.0], [30.0, 60.0, 50.0, 80.0, 90.0])
+    assert slow_at_s(speed, np.ones_like(TIME)) == pytest.approx(9.0, abs=0.05)
+
+
+def test_who_lifts_and_still_gains_speed_is_slowest_where_the_foot_is_off() -> None:
+    speed = np.interp(TIME, [2.0, 8.0, 10.0, 20.0], [30.0, 60.0, 60.5, 90.0])
+    lifted = np.interp(TIME, [7.9, 8.0, 10.0, 10.1], [1.0, 0.2, 0.2, 1.0])
+    assert slow_at_s(speed, lifted) == pytest.approx(9.0, abs=0.3)

@@ -111,22 +111,28 @@ def _slowest(passage: Passage, lo: float, hi: float, apex: float) -> float:
     k = a + int(speed[a:b].argmin())
     if not a + reach < k < b - reach:
         dip = _deepest(speed[a:b])
-        if dip is None and speed[b - 1] > speed[a] and _lifts(passage, a, b - 1):
-            # It goes on gaining speed, but less: slowest is where it lies farthest below an even gain.
-            dip = _deepest(speed[a:b] - np.linspace(speed[a], speed[b - 1], b - a))
+        if dip is None and speed[b - 1] > speed[a]:
+            dip = _lifted_at(passage, a, b - 1)
         k = a + dip if dip is not None else _inside(speed, a, middle, b, reach)
     return float(passage.motion.time_s[min(k, len(place) - 1)])
 
 
-def _lifts(passage: Passage, first: int, last: int) -> bool:
-    """Whether the foot comes clearly off a full throttle between two samples, and goes back to it."""
-    throttle, ends_s = passage.throttle, passage.motion.time_s[[first, last]]
-    fed = throttle.value[slice(*throttle.time_s.searchsorted(ends_s))]
+def _lifted_at(passage: Passage, first: int, last: int) -> int | None:
+    """Where a foot is off the throttle between two samples and goes back to it, samples from the first; None where it does not.
+
+    Who lifts and goes on gaining speed, but less, is slowest for that corner there.
+    """
+    throttle, time_s = passage.throttle, passage.motion.time_s
+    lo, hi = throttle.time_s.searchsorted(time_s[[first, last]])
+    fed = throttle.value[lo:hi]
     if throttle.inferred or len(fed) < 3:
-        return False
+        return None
     lowest = int(fed.argmin())
     around = min(float(fed[: lowest + 1].max()), float(fed[lowest:].max()))
-    return bool(around - fed[lowest] > LIFTED)
+    if around - fed[lowest] < LIFTED:
+        return None
+    off = np.flatnonzero(fed < fed[lowest] + 0.5 * LIFTED)
+    return int(time_s.searchsorted(throttle.time_s[lo + off[len(off) // 2]])) - first
 
 
 def _deepest(speed: FloatArray) -> int | None:
