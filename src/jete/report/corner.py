@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any, Final
 
 from jete.core.causes.kinds import Kind
-from jete.core.driving.reasons import braking_reason, early_reason, exit_reason, middle_reason
+from jete.core.driving.reasons import braking_reason, coasting_reason, early_reason, exit_reason, middle_reason
 from jete.core.driving.technique import technique_of
 from jete.report.seat import from_landmark_short, place_words
 from jete.report.sentences import both_ways_words, sentence, trade_sentence
@@ -197,12 +197,14 @@ def _told(
 
 
 def reason_of(finding: Finding, loss: CornerLoss, passages: tuple[Passage, Passage]) -> str | None:
-    """Why a braking, the middle of a corner or an exit was slow or fast, where a channel shows it; None for all else."""
+    """Why a braking, a roll, the middle of a corner or an exit was slow or fast, where a channel shows it; None for all else."""
     marks = (loss.reference_marks, loss.lap_marks)
     if finding.kind in (Kind.SOFT_BRAKING, Kind.HARD_BRAKING):
         return braking_reason(marks)
     if finding.kind is Kind.EARLY_BRAKING:
         return early_reason(marks) if all(f.kind is not Kind.COASTING for f in loss.findings) else None
+    if finding.kind is Kind.COASTING:
+        return coasting_reason(marks) if finding.measure > 0.0 else None
     if finding.kind in (Kind.OVERSLOWING, Kind.MORE_SPEED):
         return middle_reason(passages, loss.corner, marks, slow=finding.kind is Kind.OVERSLOWING)
     if finding.kind not in (Kind.SLOW_EXIT, Kind.FAST_EXIT):

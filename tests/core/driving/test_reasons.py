@@ -7,7 +7,7 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
-from jete.core.driving.reasons import braking_reason, early_reason, exit_reason, middle_reason
+from jete.core.driving.reasons import braking_reason, coasting_reason, early_reason, exit_reason, middle_reason
 from jete.core.log.lap import Channel
 
 TIME = np.arange(0.0, 10.0, 0.02)
@@ -144,3 +144,11 @@ def test_who_brakes_early_and_rolls_is_told_for_how_long(
 ) -> None:
     reference = SimpleNamespace(coast_s=0.2, brake_off_m=80.0)
     assert early_reason((reference, SimpleNamespace(coast_s=coast_s, brake_off_m=off_m))) == reason  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("lift_m", "reason"), [(86.0, "lifted early, and rolled to the brake"), (97.0, None), (None, None)]
+)
+def test_a_roll_before_the_brake_is_told_as_an_early_lift(lift_m: float | None, reason: str | None) -> None:
+    reference, lap = (SimpleNamespace(lift_m=m, brake_on_m=100.0) for m in (98.0, lift_m))
+    assert coasting_reason((reference, lap)) == reason  # type: ignore[arg-type]

@@ -1,7 +1,7 @@
 """Why a lap was slower, or faster, out of a corner or in its middle, where a channel shows it.
 
 Out of it: the rear slid, the front pushed, a shift at another engine speed, another line, less throttle.  In its middle:
-the front pushed, or the line was another.  Into it: one of both only rolled, or rolled on after an early brake.  A line is another where the bend of its
+the front pushed, or the line was another.  Into it: one of both only rolled, rolled to the brake, or on after an early one.  A line is another where the bend of its
 tightest part differs, or where it lies: an early apex is further in at first and further out at the end.  That the front pushes is seen by the wheel: more of it for no more bend
 (Milliken & Milliken 1995, Race Car Vehicle Dynamics, § 5.3, on the steer angle that a bend asks for).
 """
@@ -38,6 +38,8 @@ SLOWEST_MPS = 3.0
 SLID_S = 0.15
 # A roll that is so much longer than the reference's is told.
 ROLLED_S = 0.2
+# A foot that leaves the throttle by so much farther before the brake than the reference's lifted early.
+LIFTED_EARLY_M = 5.0
 # Engine speeds at a shift that lie closer together are alike.
 SHIFT_SHARE = 0.04
 # The throttle on the way to full differs by this share of its travel, on average.
@@ -96,6 +98,16 @@ def early_reason(marks: tuple[Marks, Marks]) -> str | None:
     if None in released or longer < ROLLED_S or released[1] >= released[0]:  # type: ignore[operator]
         return None
     return f"then rolled {longer:.1f} s longer"
+
+
+def coasting_reason(marks: tuple[Marks, Marks]) -> str | None:
+    """Where a lap that coasts longer did so, where that was between its lift and its brake point; else None."""
+    reference, lap = (
+        m.brake_on_m - m.lift_m if m.brake_on_m is not None and m.lift_m is not None else None for m in marks
+    )
+    if reference is None or lap is None or lap - reference < LIFTED_EARLY_M:
+        return None
+    return "lifted early, and rolled to the brake"
 
 
 def middle_reason(
