@@ -14,7 +14,8 @@ from jete.core.causes.doubt import Doubt
 from jete.core.causes.driven import Driven
 from jete.core.causes.findings import Along, Finding, findings_of
 from jete.core.causes.kinds import Factor, Kind
-from jete.core.causes.moved import MOVED, LineSeen, Pair, together
+from jete.core.causes.moved import MOVED, together
+from jete.core.causes.pair import LineSeen, Pair
 from jete.core.driving.marks import Marks
 
 SURE = Doubt(

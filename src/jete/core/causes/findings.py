@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.causes.kinds import CAUSES, Factor, Kind
-from jete.core.causes.moved import Moved, Pair
+from jete.core.causes.pair import Moved, Pair
 from jete.core.numeric.explain import NEVER, Cost, Share, explain
 
 if TYPE_CHECKING:

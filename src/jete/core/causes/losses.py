@@ -14,7 +14,8 @@ from jete.core.causes.doubt import doubts_of
 from jete.core.causes.driven import driven_of
 from jete.core.causes.findings import Along, findings_of
 from jete.core.causes.hybrid import FACTORS, Hybrids
-from jete.core.causes.moved import MOVED, Pair, together
+from jete.core.causes.moved import MOVED, together
+from jete.core.causes.pair import Pair
 from jete.core.causes.profile import profiles_of
 from jete.core.causes.result import CornerLoss, LapComparison, PhaseLoss, SectorTime
 from jete.core.causes.stretches import Stretches
@@ -29,7 +30,7 @@ if TYPE_CHECKING:
     from jete.core.axis.road import Road
     from jete.core.causes.findings import Finding
     from jete.core.causes.kinds import Factor
-    from jete.core.causes.moved import LineSeen, Moved
+    from jete.core.causes.pair import LineSeen, Moved
     from jete.core.causes.profile import Profile
     from jete.core.driving.marks import Marks
     from jete.core.driving.passage import Passage
