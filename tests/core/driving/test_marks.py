@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import lru_cache
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
 
 from jete.core.causes.result import CornerLoss
+from jete.core.driving.braking import begun_like
+from jete.core.driving.pedals import Spell
 from jete.simulate.driver import Fault, TrueCorner
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.trials import Trial
@@ -129,3 +132,12 @@ def test_a_brake_for_what_comes_next_does_not_take_the_pick_up_before_it_away() 
     picked = [c.lap_marks.throttle_on_m for c in compare_trial(trial).laps[0].corners]
     true = trial.axis_m(next(c.throttle_on_m for c in trial.lap_trace.corners if (c.lap, c.corner) == (1, 2)))
     assert min(abs(p - float(true)) for p in picked if p is not None) < 2.0
+
+
+@pytest.mark.parametrize(("like_m", "first"), [(300.0, 1), (110.0, 0), (200.0, 0), (None, 0)])
+def test_both_laps_are_held_to_the_same_press_of_the_brake(like_m: float | None, first: int) -> None:
+    """Presses at 100 m and at 290 m; the other lap begins at neither, or at one of them."""
+    time = np.arange(0.0, 20.0, 0.1)
+    passage = SimpleNamespace(brake=SimpleNamespace(time_s=time), place_at=lambda t: 20.0 * t)
+    chain = [Spell(50, 60, 55), Spell(145, 160, 150)]
+    assert begun_like(passage, chain, like_m) == chain[first:]  # type: ignore[arg-type]

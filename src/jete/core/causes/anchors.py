@@ -31,6 +31,8 @@ VALLEY_SIGMAS = 2.0
 SHORTEST_BRAKING_M = 3.5
 # What braking is at least, where there is too little of it to measure.
 GENTLEST_MPS2 = 2.0
+# No vehicle brakes harder; a place that is off by metres right behind the line may look like it.
+HARDEST_MPS2 = 60.0
 # Build-up and release are left out of the mean deceleration: it is taken between these shares of the fall of E.
 BRAKING_SHARES = (0.95, 0.3)
 # A foot that feeds has arrived at this share of the most it gives.
@@ -190,7 +192,7 @@ def _mean_braking(grid: TableGrid, energy: FloatArray, brake_m: FloatArray, rele
     shares = np.array(BRAKING_SHARES)[:, None]
     levels = last + shares * (first - last)
     far, near = (_falls_to(grid, part, falling, level) for level in levels)
-    braking = np.maximum((levels[0] - levels[1]) / np.maximum(near - far, 1.0), GENTLEST_MPS2)
+    braking = np.clip((levels[0] - levels[1]) / np.maximum(near - far, 1.0), GENTLEST_MPS2, HARDEST_MPS2)
     enough = (released_m - brake_m >= SHORTEST_BRAKING_M) & (np.add.reduceat(part, grid.first, dtype=int) >= 3)
     return np.where(enough & (last < first), braking, GENTLEST_MPS2)
 

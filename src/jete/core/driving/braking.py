@@ -16,6 +16,8 @@ if TYPE_CHECKING:
 SEEN_SAMPLES = 4.0
 # A brake that is pressed for less than this share of the corner's own press is brushed.
 BRUSH_SHARE = 0.3
+# A press that begins within this of the other lap's is for the same piece of road, one that begins farther before it for another.
+SAME_PRESS_M, OTHER_PRESS_M = 30.0, 80.0
 
 
 def chain_of(passage: Passage, zone: Zone, brakes: list[Spell]) -> list[Spell]:
@@ -30,6 +32,18 @@ def chain_of(passage: Passage, zone: Zone, brakes: list[Spell]) -> list[Spell]:
             break
         chain.insert(0, spell)
     return chain
+
+
+def begun_like(passage: Passage, chain: list[Spell], like_m: float | None) -> list[Spell]:
+    """The chain without presses long before the other lap's brake point, where a later one begins there.
+
+    Between two presses in one bend one lap is on full throttle, the other almost: both are held to the same press.
+    """
+    if like_m is None or len(chain) < 2:
+        return chain
+    begins = passage.place_at(passage.brake.time_s[[s.first for s in chain]])
+    near = np.abs(begins - like_m) < SAME_PRESS_M
+    return chain[int(near.argmax()) :] if near.any() and like_m - begins[0] > OTHER_PRESS_M else chain
 
 
 def with_later(passage: Passage, zone: Zone, chain: list[Spell], brakes: list[Spell]) -> list[Spell]:

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.axis.corners import Corner
-from jete.core.driving.braking import brake_marks, chain_of, with_later
+from jete.core.driving.braking import begun_like, brake_marks, chain_of, with_later
 from jete.core.driving.passage import Passage
 from jete.core.driving.pedals import Spell, brake_spells
 from jete.core.driving.slow import BEFORE_SLOW_M, Zone, valley, zones_of
@@ -66,11 +66,13 @@ def marks_of(passage: Passage, corners: Sequence[Corner], like: Sequence[Marks] 
         passage: the lap on the reference's axis.
         corners: of the road.
         like: the reference's marks: where a corner has two apexes that are as slow within
-            0.5 m/s, the slow point is the one at the apex where the reference has it.
+            0.5 m/s, the slow point is the one at the apex where the reference has it, and of several
+            presses of the brake the corner's first is the one that begins where the reference's does.
     """
     brakes = brake_spells(passage.brake)
     zones = zones_of(passage, corners, None if like is None else [m.slow_point_m for m in like])
-    events = [_events(passage, zone, brakes) for zone in zones]
+    begins = [None] * len(zones) if like is None else [m.brake_on_m for m in like]
+    events = [_events(passage, zone, brakes, begin) for zone, begin in zip(zones, begins, strict=True)]
     # Places and speeds of all corners are looked up at once: many calls for one number each take longer.
     times = np.array(
         [(*e.known, e.valley_s[0], e.valley_s[1], z.end_s) for e, z in zip(events, zones, strict=True)], float
@@ -96,9 +98,9 @@ class _Events:
     dips: int
 
 
-def _events(passage: Passage, zone: Zone, brakes: list[Spell]) -> _Events:
-    """All that happened at one corner."""
-    chain = chain_of(passage, zone, brakes)
+def _events(passage: Passage, zone: Zone, brakes: list[Spell], like_m: float | None) -> _Events:
+    """All that happened at one corner, where the other lap begins to brake at ``like_m``."""
+    chain = begun_like(passage, chain_of(passage, zone, brakes), like_m)
     on_s, off_s, peak = brake_marks(passage.brake, chain)
     lift_s = lift(passage, zone, on_s)
     later = with_later(passage, zone, chain, brakes)
