@@ -99,9 +99,8 @@ class Hybrids:
         """
         comparable = self._comparable_m()
         shift = comparable[1] - comparable[0]
-        ends = [s.profile.falls_to_m(self._about * s.least) for s in self._sources]
-        end = ends[1] - ends[0]
-        return np.where(shift * end > 0.0, np.sign(shift) * np.minimum(np.abs(shift), np.abs(end)), 0.0)
+        end = self._about_slowed_m[1] - self._about_slowed_m[0]
+        return np.asarray(np.where(shift * end > 0.0, np.sign(shift) * np.minimum(np.abs(shift), np.abs(end)), 0.0))
 
     def shift_made_m(self, lost: FloatArray) -> FloatArray:
         """How much earlier (−) or later the lap's slowing is over because it came to the brake with E less by ``lost``, metres, (c,).
@@ -109,10 +108,15 @@ class Hybrids:
         Read off the slowing of the lap that came faster: where it is as much above its end.
         """
         reference, lap = (
-            s.profile.falls_to_m(self._about * s.least + np.abs(lost)) - s.profile.falls_to_m(self._about * s.least)
-            for s in self._sources
+            s.profile.falls_to_m(self._about * s.least + np.abs(lost)) - end
+            for s, end in zip(self._sources, self._about_slowed_m, strict=True)
         )
         return np.where(lost > 0.0, reference, -lap)
+
+    @cached_property
+    def _about_slowed_m(self) -> FloatArray:
+        """Where the slowing of each lap is about over, metres, (2, c)."""
+        return np.array([s.profile.falls_to_m(self._about * s.least) for s in self._sources])
 
     @cached_property
     def _about(self) -> FloatArray:
