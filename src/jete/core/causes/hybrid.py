@@ -100,7 +100,7 @@ class Hybrids:
         comparable = self._comparable_m()
         shift = comparable[1] - comparable[0]
         end = self._about_slowed_m[1] - self._about_slowed_m[0]
-        return np.asarray(np.where(shift * end > 0.0, np.sign(shift) * np.minimum(np.abs(shift), np.abs(end)), 0.0))
+        return np.where(shift * end > 0.0, np.sign(shift) * np.minimum(np.abs(shift), np.abs(end)), 0.0)
 
     def shift_made_m(self, lost: FloatArray) -> FloatArray:
         """How much earlier (−) or later the lap's slowing is over because it came to the brake with E less by ``lost``, metres, (c,).
@@ -111,7 +111,7 @@ class Hybrids:
             s.profile.falls_to_m(self._about * s.least + np.abs(lost)) - end
             for s, end in zip(self._sources, self._about_slowed_m, strict=True)
         )
-        return np.where(lost > 0.0, reference, -lap)
+        return np.asarray(np.where(lost > 0.0, reference, -lap))
 
     @cached_property
     def _about_slowed_m(self) -> FloatArray:
