@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from jete.core.causes.kinds import Kind
+from jete.core.causes.pair import LEAST_MOVE_M
 from jete.core.causes.trades import both_ways
 from jete.report.units import METRIC, Units
 from jete.report.words import difference
@@ -17,8 +18,6 @@ if TYPE_CHECKING:
 
 # What rounds to nothing at three decimals is neither lost nor gained.
 EVEN_S = 0.0005
-# A foot meets a brake point no better than this.
-AS_EVER_M = 1.5
 
 
 def sentence(kind: Kind, measure: float, units: Units = METRIC) -> str:
@@ -80,7 +79,7 @@ def _braked(units: Units, against_m: float, side: str, but: str) -> str:
     ('Braked 9 m past the reference, but was slow too early.', 'Braked where the reference does, but was slow too early.')
     """
     length = units.length_text(abs(against_m))
-    if abs(against_m) < AS_EVER_M:
+    if abs(against_m) < LEAST_MOVE_M:
         return f"Braked where the reference does, but was {but}."
     if against_m < 0.0:
         return f"Braked {length} {side} the reference."

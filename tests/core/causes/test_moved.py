@@ -39,7 +39,7 @@ ANCHORS = Anchors(
 )  # fmt: skip
 DRIVEN = Driven(
     arrival_mps=(60.0, 60.0), leaving_mps=(50.0, 50.0), before_mps=(60.0, 60.0), slowing_mps=(60.0, 60.0), drive_kmh=0.0, coast_s=(0.2, 0.2),
-    rolled_off=(0.0, 0.0),
+    rolled_off=(0.0, 0.0), shift_made_m=(0.0, 0.0),
 )  # fmt: skip
 SAME = Pair(
     marks=(MARKS, MARKS), anchors=(ANCHORS, ANCHORS), brake_shift_m=0.0, driven=DRIVEN, start_m=100.0, end_m=600.0, doubt=SURE, misfit_s=np.zeros(1),

@@ -21,20 +21,25 @@ BENT = np.interp(GRID, [190.0, 200.0, 260.0, 450.0, 620.0, 700.0, 710.0], [0.0, 
 AT = [0.0, 150.0, 260.0, 500.0, 620.0, 800.0, 1000.0]
 
 
+def driven(throttle: np.ndarray, brake: np.ndarray, speed: np.ndarray) -> Passage:
+    """A lap of such pedals and speed over the metres of the road."""
+    time = np.concatenate([[0.0], np.cumsum(2.0 / (speed[1:] + speed[:-1]))])
+    pedals = (Pedal(time, v, 0.0, 1.0, 0.0, "ratio") for v in (throttle, brake))
+    motion = Motion(time, GRID, speed)
+    return Passage(None, motion, SimpleNamespace(place_m=GRID), *pedals, np.gradient(speed, time))  # type: ignore[arg-type]
+
+
 def lap(
     second_mps: float = 36.0, top_mps: float = 45.0, full: float = 1.0, full_m: float = 300.0, again: float = 0.0
 ) -> tuple[Road, Passage]:
     """Slows to 25 m/s at 260 m, drives up to a top speed at 500 m, and slows to another at 620 m, with so much brake again."""
     speed = np.interp(GRID, AT, [60.0, 60.0, 25.0, top_mps, second_mps, 60.0, 60.0])
-    time = np.concatenate([[0.0], np.cumsum(2.0 / (speed[1:] + speed[:-1]))])
     fed = np.interp(GRID, [149.0, 150.0, 265.0, full_m, 500.0, 501.0, 625.0, 650.0], [1, 0, 0, full, full, 0, 0, 1])
     braked = np.interp(
         GRID, [150.0, 160.0, 250.0, 255.0, 505.0, 515.0, 600.0, 610.0], [0, 0.8, 0.8, 0, 0, again, again, 0]
     )
-    throttle, brake = (Pedal(time, v, 0.0, 1.0, 0.0, "ratio") for v in (fed, braked))
-    motion, place = Motion(time, GRID, speed), SimpleNamespace(place_m=GRID)
     road = SimpleNamespace(grid_m=GRID, curvature_1pm=BENT, speed_mps=speed, blurred=False, measured=True)
-    return road, Passage(None, motion, place, throttle, brake, np.gradient(speed, time))  # type: ignore[arg-type, return-value]
+    return road, driven(fed, braked, speed)  # type: ignore[return-value]
 
 
 def test_a_bend_in_which_a_lap_gets_up_to_speed_and_slows_again_is_two_corners() -> None:
@@ -69,14 +74,6 @@ def test_a_bend_taken_flat_is_no_corner() -> None:
     assert is_flat(flat, bend)
     assert not is_flat(passage, bend)
     assert asked_bends(road, flat) == []
-
-
-def driven(throttle: np.ndarray, brake: np.ndarray, speed: np.ndarray) -> Passage:
-    """A lap of such pedals and speed over the metres of the road."""
-    time = np.concatenate([[0.0], np.cumsum(2.0 / (speed[1:] + speed[:-1]))])
-    pedals = (Pedal(time, v, 0.0, 1.0, 0.0, "ratio") for v in (throttle, brake))
-    motion = Motion(time, GRID, speed)
-    return Passage(None, motion, SimpleNamespace(place_m=GRID), *pedals, np.gradient(speed, time))  # type: ignore[arg-type]
 
 
 def test_what_slows_a_lap_late_in_a_long_bend_and_to_its_end_is_the_next_one_s() -> None:

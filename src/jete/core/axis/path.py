@@ -51,8 +51,7 @@ def fixes_of(lap: Lap, motion: Motion, origin: Origin | None) -> Fixes | None:
     x, y = path[0].value[keep], path[1].value[keep]
     noise = max(float(np.hypot(noise_of(x), noise_of(y)) / np.sqrt(2.0)), LEAST_NOISE_M)
     worth = worth_of(t[keep], np.stack([x, y], axis=1), noise, motion)
-    step = float(np.median(np.diff(t[keep])))
-    bending, lasting = (float(np.sqrt(r / step)) for r in (worth.bending_m2s, worth.density_m2s))
+    bending, lasting = (float(np.sqrt(r * worth.fix_hz)) for r in (worth.bending_m2s, worth.density_m2s))
     return Fixes(
         t[keep], motion.distance_at(t[keep]), x, y, max(bending, LEAST_NOISE_M), max(lasting, LEAST_NOISE_M), worth
     )

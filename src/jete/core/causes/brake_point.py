@@ -49,9 +49,10 @@ def brake_point(pair: Pair) -> Moved:
     measure = on[1] - on[0] if seen else shift
     at = lap.onset_m if lap.onset_m is not None else pair.anchors[1].brake_m
     moved = abs(shift) > max(LEAST_SHIFT_M, pair.doubt.brake_m)
-    needed = _needed_for(pair, measure) if abs(measure) > LEAST_MOVE_M else ()
-    with_it = measure * shift > 0.0 and abs(measure) > LEAST_MOVE_M and not needed
-    alone = not with_it and (against(pair) or (abs(measure) <= LEAST_MOVE_M and _unmade(pair)))
+    elsewhere = abs(measure) > LEAST_MOVE_M
+    needed = _needed_for(pair, measure) if elsewhere else ()
+    with_it = elsewhere and measure * shift > 0.0 and not needed
+    alone = not with_it and (against(pair) or (not elsewhere and _unmade(pair)))
     return Moved(
         Kind.EARLY_BRAKING if shift < 0.0 else Kind.LATE_BRAKING,
         at,
@@ -70,7 +71,7 @@ def _needed_for(pair: Pair, move_m: float) -> tuple[Factor, ...]:
     """
     needs = _needs_m(pair)
     needed = sum(needs.values())
-    beyond = move_m - needed if move_m > 0.0 else needed - move_m
+    beyond = abs(move_m) - abs(needed)
     if needed * move_m <= 0.0 or beyond > max(LEAST_MOVE_M, BEYOND_SHARE * abs(move_m)):
         return ()
     return tuple(sorted((f for f, m in needs.items() if m * move_m > 0.0), key=lambda f: -abs(needs[f])))

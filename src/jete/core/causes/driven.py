@@ -12,7 +12,6 @@ if TYPE_CHECKING:
 
     from jete.core.arrays import FloatArray
     from jete.core.causes.hybrid import Hybrids
-    from jete.core.causes.profile import Profile
     from jete.core.driving.marks import Marks
     from jete.core.driving.passage import Passage
     from jete.core.driving.windows import Span
@@ -31,8 +30,9 @@ class Driven:
     """Of the reference and the lap in one window.
 
     Speeds at its beginning and its end (m/s), before either brakes where that is earlier than the
-    beginning, and where the first of them begins to slow; the largest difference of them after the pick-up, the seconds on neither pedal before it, and what rolling before the brake took
-    from E = v²/2 (m²/s²).
+    beginning, and where the first of them begins to slow; the largest difference of them after the pick-up, the seconds on
+    neither pedal before it, and what rolling before the brake took from E = v²/2 (m²/s²); how much earlier (−) or later the
+    lap's slowing was over by its roll, and by its arrival (m).
     """
 
     arrival_mps: tuple[float, float]
@@ -42,14 +42,13 @@ class Driven:
     drive_kmh: float
     coast_s: tuple[float, float]
     rolled_off: tuple[float, float]
-    shift_made_m: tuple[float, float] = (0.0, 0.0)
+    shift_made_m: tuple[float, float]
 
 
 def driven_of(
     passages: tuple[Passage, Passage],
     marks: tuple[Sequence[Marks], Sequence[Marks]],
     windows: Sequence[Span],
-    profiles: tuple[Profile, Profile],
     hybrids: Hybrids,
 ) -> list[Driven]:
     """How the reference and the lap drove each window, (c)."""
@@ -60,7 +59,7 @@ def driven_of(
         [starts + END_M, ends - END_M, np.minimum(starts, brakes) + END_M, np.maximum(starts + END_M, slows - END_M)]
     )
     speeds = np.array([p.speed_at_scale(places) for p in passages])
-    pickups = np.maximum(*(p.each("pickup_m") for p in profiles))
+    pickups = np.maximum(*(p.each("pickup_m") for p in hybrids.profiles))
     drives = _drives_kmh(passages, pickups, ends)
     # What a foot does between the two pick-ups is the pick-up's.
     limits = _earlier(marks, "throttle_on_m")

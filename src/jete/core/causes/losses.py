@@ -43,7 +43,7 @@ SECTORS = 3
 # In so many metres past the pick-up a throttle is fed.
 FED_M = 25.0
 # Positions whose lasting error is less show a line: 0.15 m makes 0.3 km/h of a bend with a radius of 40 m.
-LINE_M = 0.15
+SHOWS_LINE_M = 0.15
 
 
 @dataclass(frozen=True, eq=False)
@@ -86,7 +86,7 @@ def _corners_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> tuple
     doubts = doubts_of((ours, lap), reference.road, reference.corners, windows, profiles[0].anchors)
     gaps = np.diff(gap_at(ours, lap, stretches.edges_m), axis=1)
     covariances = lap.alignment.spread.gap_covariance(stretches.edges_m, reference.road.pace_at(stretches.edges_m))
-    driven = driven_of((ours, lap), (reference.marks, theirs), windows, profiles, hybrids)
+    driven = driven_of((ours, lap), (reference.marks, theirs), windows, hybrids)
     gains = list(zip(*(only_gains(p, cells).tolist() for p in profiles), strict=True))
     line, corners = _line_seen(lap), []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
@@ -162,7 +162,7 @@ def _line_seen(lap: Passage) -> LineSeen:
     if lap.alignment.method != "position" or worth is None:
         return "unseen"
     lasting_m = max(worth.drift_m, worth.white_m if worth.filter_s > 0.0 else 0.0)
-    return "doubtful" if lasting_m > LINE_M else "seen"
+    return "doubtful" if lasting_m > SHOWS_LINE_M else "seen"
 
 
 def _corner_loss(

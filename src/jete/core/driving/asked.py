@@ -70,9 +70,9 @@ def _cuts_m(road: Road, passage: Passage, bend: Corner) -> list[float]:
 def _driven_between(passage: Passage, start_s: float, end_s: float) -> bool:
     """Whether a lap is on full throttle between two times for long enough to make two corners of one bend."""
     brakes = passage.brake.value[slice(*passage.brake.time_s.searchsorted([start_s, end_s]))]
-    # The first slowing may still be braked for where its speed is lowest.
-    first_off = int((brakes <= BRAKE_ON).argmax())
-    braked = bool((brakes[first_off:] > BRAKE_ON).any())
+    # The first slowing may still be braked for where its speed is lowest: what counts is a brake that goes on anew.
+    on = brakes > BRAKE_ON
+    braked = bool((on[1:] & ~on[:-1]).any())
     return _at_full_s(passage, start_s, end_s) >= (BRAKED_APART_S if braked else DRIVEN_UP_S)
 
 

@@ -107,10 +107,8 @@ class _FullThrottle:
         order = np.argsort(self.speed_mps)
         v, a = self.speed_mps[order], self.acceleration_mps2[order]
         share = a / np.maximum(power / np.maximum(v, 1.0) - drag * v**2 - rolling, 0.1)
-        limited = 0.0
-        for part in (
-            np.array_split(np.arange(len(v)), min(SPEED_BINS, len(v) // LEAST_IN_BIN)) if len(v) >= LEAST_IN_BIN else []
-        ):
+        limited, bins = 0.0, min(SPEED_BINS, len(v) // LEAST_IN_BIN)
+        for part in np.array_split(np.arange(len(v)), bins) if bins else []:
             if float(np.median(share[part])) > SPINS_SHARE:
                 break
             limited = float(v[part[-1]])
