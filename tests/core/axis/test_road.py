@@ -9,7 +9,8 @@ import pytest
 
 from jete.core.axis.corners import find_corners
 from jete.core.axis.path import fixes_of, smooth_path
-from jete.core.axis.road import Road, _fused, road_of, sensed_curvature
+from jete.core.axis.road import Road, _with_detail, road_of
+from jete.core.axis.sensed import sensed_curvature
 from jete.core.log.plane import Origin
 from jete.core.motion.motion import motion_of
 from jete.simulate.logger import LoggerSettings
@@ -139,18 +140,18 @@ TWO_BENDS = bend((200, 0), (60, 60), (28, 0), (60, 60), (200, 0))
 DOUBLE_APEX = bend((200, 0), (50, 60), (60, 85), (50, 60), (200, 0))
 
 
-@pytest.mark.parametrize("noise_m", [0.3, 1.0, 3.0])
-def test_a_smooth_path_does_not_fill_the_straight_between_two_bends(noise_m: float) -> None:
-    fused = _fused(smoothed(TWO_BENDS, 60), TWO_BENDS, noise_m)
-    assert fused is not None
+def test_knots_of_a_path_do_not_fill_the_straight_between_two_bends() -> None:
+    fused = _with_detail(smoothed(TWO_BENDS, 20), TWO_BENDS)
     assert abs(fused[262:286]).max() < 0.1 / 60
     assert fused[230] == pytest.approx(1.0 / 60, rel=0.1)
 
 
 def test_the_path_gives_the_scale_of_a_sensor() -> None:
-    fused = _fused(TWO_BENDS, 0.7 * TWO_BENDS, 1.0)
-    assert fused is not None
-    assert fused[230] == pytest.approx(1.0 / 60, rel=0.03)
+    assert _with_detail(TWO_BENDS, 0.7 * TWO_BENDS)[230] == pytest.approx(1.0 / 60, rel=0.03)
+
+
+def test_a_sensor_of_other_bends_gives_no_detail() -> None:
+    assert np.array_equal(_with_detail(TWO_BENDS, np.roll(TWO_BENDS, 90)), TWO_BENDS)
 
 
 @pytest.mark.parametrize("seed", [5002, 5008, 5025, 5052])

@@ -20,7 +20,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.axis.level import LINE_M, LINE_REACH_M, MapStep, solved
-from jete.core.axis.road import SMOOTH_S
+from jete.core.axis.sensed import SMOOTH_S
 from jete.core.axis.shift import PIN_M, Shift, rate_beside, tie_rows
 from jete.core.numeric.banded import BandedLeastSquares, Rows
 from jete.core.numeric.robust import robust_sigma

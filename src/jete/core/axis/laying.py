@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from jete.core.axis.align import Alignment, Unplaced, align
 from jete.core.axis.line_doubt import line_sigmas_m
 from jete.core.axis.path import Fixes, fixes_of
-from jete.core.axis.road import Road, sensed_curvature
+from jete.core.axis.road import Road
+from jete.core.axis.sensed import sensed_curvature
 from jete.core.log.lap import Lap
 from jete.core.log.plane import Origin
 from jete.core.motion.motion import Motion, motion_of

@@ -38,6 +38,11 @@ class Fixes:
     lasting_m: float
     worth: Worth
 
+    @property
+    def places_m(self) -> FloatArray:
+        """Positions, (n, 2)."""
+        return np.stack([self.x_m, self.y_m], axis=1)
+
 
 def fixes_of(lap: Lap, motion: Motion, origin: Origin | None) -> Fixes | None:
     """Positions on the plane of ``origin`` within the lap; None with fewer than 20."""
@@ -64,11 +69,15 @@ def smooth_path(fixes: Fixes, motion: Motion) -> Curve:
     its speed (x''' ≈ jerk / v³ along the path), so that a slow hairpin may bend quickly
     and a fast straight may not; the level of the jerk is the most likely of three.
     """
-    knots = Knots.over(0.0, motion.length_m, KNOT_M)
+    knots = path_knots(motion)
     v = np.maximum(np.interp(knots.middles(), motion.distance_m, motion.speed_mps), SLOWEST_MPS)
-    places = np.stack([fixes.x_m, fixes.y_m], axis=1)
     jerks = (jerk / v**5 for jerk in LATERAL_JERK_DENSITIES)
-    return likeliest(fixes.distance_m, places, fixes.noise_m, knots, derivative=3, roughnesses=jerks)
+    return likeliest(fixes.distance_m, fixes.places_m, fixes.noise_m, knots, derivative=3, roughnesses=jerks)
+
+
+def path_knots(motion: Motion) -> Knots:
+    """The knots of a lap's path over its own distance."""
+    return Knots.over(0.0, motion.length_m, KNOT_M)
 
 
 def curvature_of(path: Curve, at: FloatArray) -> FloatArray:

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.arrays import FloatArray
-from jete.core.axis.road import sensed_curvature
+from jete.core.axis.sensed import sensed_curvature
 from jete.core.log.lap import Lap
 from jete.core.log.plane import origin_of, positions
 from jete.core.motion.motion import motion_of

@@ -43,6 +43,10 @@ class Knots:
         """Middles of the cells, (cells,)."""
         return np.asarray(self.start + (np.arange(self.cells) + 0.5) * self.step, dtype=np.float64)
 
+    def edges(self) -> FloatArray:
+        """Where the cells meet, and both ends, (cells + 1,)."""
+        return np.asarray(self.start + np.arange(self.cells + 1) * self.step, dtype=np.float64)
+
     def basis(self, at: FloatArray, derivative: int = 0) -> Rows:
         """The four basis values, or a derivative of them, at places (m,): rows over the coefficients.
 

@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from jete.core.log.lap import Lap
 
 # Of the method: passes that an earlier one made are made anew.
-VERSION: Final = 4
+VERSION: Final = 5
 # Others brake earlier than the lap the circuit is known by; so far before its slowing a pass begins.
 AHEAD_M = 60.0
 

@@ -1,0 +1,102 @@
+"""The path of a lap by its positions and by how sharply a sensor felt it bend.
+
+Positions tell where long stretches of it lie, a sensor how each of them bends.  A path r of
+curvature κ with the unit normal N has r'' = κ N over its own distance; so, where a sensor felt κ, the
+third derivative is held to
+
+    r''' = g (κ N)' + w
+
+with g the sensor's scale and w white: its offset is a random walk.  How far that walks is the most
+likely of a few, so that a good gyro leads the path between far positions, and a rough sensor, or one
+that takes a banked road for a bend, only shapes it within a corner (a strapdown sensor aided by
+positions: Titterton & Weston 2004, Strapdown Inertial Navigation Technology, ch. 13; the
+likelihood: Wahba 1990, ch. 4).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.axis.path import curvature_of, path_knots, smooth_path
+from jete.core.numeric.banded import BandedLeastSquares
+from jete.core.numeric.likeness import likeness
+from jete.core.numeric.spline import Curve, Samples
+
+if TYPE_CHECKING:
+    from jete.core.arrays import FloatArray
+    from jete.core.axis.path import Fixes
+    from jete.core.motion.motion import Motion
+    from jete.core.numeric.banded import Rows
+
+# A sensor whose bends go less well with those of the positions is of no use, or these are not.
+GOES_WITH_PATH = 0.7
+# How far a sensor's offset walks, (1/m)² per m: 1e-10 is 0.3 °/s at 40 m/s within half a minute.
+WALKS = (1e-10, 1e-9, 1e-8, 1e-7)
+# The scale of a sensor is known to a tenth (roll takes part in an acceleration, a rider's weight in a lean).
+SCALE_SIGMA = 0.1
+
+
+def path_of(fixes: Fixes, motion: Motion, sensed_1pm: FloatArray | None) -> Curve:
+    """X and y over own distance (coefficients (size, 2)).
+
+    Args:
+        fixes: positions of the lap.
+        motion: of the lap.
+        sensed_1pm: curvature by a sensor at the motion's samples, (n,), of either sign; None without one.
+    """
+    seen, knots = smooth_path(fixes, motion), path_knots(motion)
+    if sensed_1pm is None:
+        return seen
+    felt_1pm = np.interp(knots.edges(), motion.distance_m, sensed_1pm)
+    alike = likeness(curvature_of(seen, knots.edges()), felt_1pm)
+    if abs(alike) < GOES_WITH_PATH:
+        return seen
+    felt_1pm *= np.sign(alike)
+    samples = Samples.of(fixes.distance_m, fixes.places_m, fixes.noise_m, knots)
+    # Positions with 1 m of noise show the direction of a path to 0.03 rad; the second time it is that of one that was felt.
+    rough, _ = _Felt.along(seen, samples, felt_1pm).fit(WALKS[1])
+    led = _Felt.along(rough, samples, felt_1pm)
+    return max((led.fit(walk) for walk in WALKS), key=lambda f: f[1])[0]
+
+
+@dataclass(frozen=True, eq=False)
+class _Felt:
+    """Positions, and what a sensor makes of the third derivative of their path.
+
+    ``rows`` are those of the derivative at the middles of the cells, ``turns`` (κ N)' there, (cells, 2);
+    ``held`` and ``pull`` (size, 2) their normal equations and right side for a weight of one.
+    """
+
+    samples: Samples
+    rows: Rows
+    turns: FloatArray
+    held: BandedLeastSquares
+    pull: FloatArray
+
+    @classmethod
+    def along(cls, path: Curve, samples: Samples, felt_1pm: FloatArray) -> _Felt:
+        """With the directions of a path that is about right, and curvatures at the edges of the cells, (cells + 1,)."""
+        knots = samples.knots
+        along = path(knots.edges(), 1)
+        normal = np.column_stack([-along[:, 1], along[:, 0]]) / np.maximum(np.hypot(*along.T), 1e-3)[:, None]
+        turns, rows = np.diff(felt_1pm[:, None] * normal, axis=0) / knots.step, knots.basis(knots.middles(), 3)
+        held = BandedLeastSquares(knots.size, 4, 2)
+        held.add(rows, 1.0)
+        return cls(samples, rows, turns, held, np.column_stack([rows.pulled(knots.size, side) for side in turns.T]))
+
+    def fit(self, walk: float) -> tuple[Curve, float]:
+        """The path where the sensor's offset walks so far, and the logarithm of its likelihood (up to a constant)."""
+        samples, knots, weight = self.samples, self.samples.knots, self.samples.knots.step / walk
+        system, pull = samples.system.plus(self.held, weight), weight * self.pull
+        plain, by_scale = np.hsplit(system.solve(np.hstack([system.right, pull])), 2)
+        precise = weight * float(np.sum(self.turns**2)) - float(np.sum(pull * by_scale)) + SCALE_SIGMA**-2
+        scale = (float(np.sum(pull * plain)) + SCALE_SIGMA**-2) / precise
+        path = plain + scale * by_scale
+        misfit = float(np.sum((samples.rows.times(path) - samples.values) ** 2)) / samples.noise**2
+        walked = weight * float(np.sum((self.rows.times(path) - scale * self.turns) ** 2))
+        held = misfit + walked + ((scale - 1.0) / SCALE_SIGMA) ** 2
+        free = 2.0 * (system.log_determinant() - knots.cells * np.log(weight)) + np.log(precise)
+        return Curve(knots, path), -0.5 * float(held + free)

@@ -1,0 +1,74 @@
+"""How sharply the path of a lap bends, as a sensor felt it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.log.channels import GRAVITY_MPS2
+from jete.core.motion.motion import smooth_box
+from jete.core.motion.pace import SLOWEST_MPS
+
+if TYPE_CHECKING:
+    from jete.core.arrays import FloatArray
+    from jete.core.log.lap import Lap
+    from jete.core.motion.motion import Motion
+
+# A running mean over this quietens a gyro and leaves a turn-in as it is.
+SMOOTH_S = 0.3
+
+
+def sensed_curvature(lap: Lap, motion: Motion) -> FloatArray | None:
+    """How sharply the path bends at the motion's samples, from the best sensor of the lap, (n,), or None.
+
+    In this order: yaw rate ψ'/v, lateral acceleration a/v², lean g tan φ / v² (a motorcycle in
+    balance; Cossalter 2006, Motorcycle Dynamics, § 4.2), steering (a kinematic vehicle; Milliken &
+    Milliken 1995, Race Car Vehicle Dynamics, § 5.2).
+    """
+    t, v = motion.time_s, np.maximum(motion.speed_mps, SLOWEST_MPS)
+    yaw, lateral, lean, steering = (lap.get(n) for n in ("yaw_rate", "acc_lat", "lean", "steering"))
+    if yaw is not None and len(yaw) > 20:
+        return _closed(_steady(yaw.at(t), motion), 1.0 / v, motion)
+    if lateral is not None and len(lateral) > 20:
+        return _closed(_steady(lateral.at(t), motion), 1.0 / v**2, motion)
+    if lean is not None and len(lean) > 20:
+        sideways = GRAVITY_MPS2 * np.tan(np.clip(_steady(lean.at(t), motion), -1.2, 1.2))
+        return _closed(sideways, 1.0 / v**2, motion)
+    if steering is not None and len(steering) > 20:
+        return _from_steering(_steady(steering.at(t), motion), motion)
+    return None
+
+
+def _steady(values: FloatArray, motion: Motion) -> FloatArray:
+    """A running mean over 0.3 s of values at the motion's samples."""
+    width = round(SMOOTH_S / max(motion.step_s, 1e-3))
+    return smooth_box(values, 2 * (width // 2) + 1)
+
+
+def _closed(value: FloatArray, per_value: FloatArray, motion: Motion) -> FloatArray:
+    """Curvature without the sensor's constant offset: a lap turns through whole turns.
+
+    Args:
+        value: the sensor, (n,).
+        per_value: curvature for one unit of it, (n,), 1/m.
+        motion: of the lap; the heading it turns through is Σ κ ds.
+    """
+    steps = np.gradient(motion.distance_m)
+    turned = float(np.sum(value * per_value * steps))
+    excess = turned - 2.0 * np.pi * round(turned / (2.0 * np.pi))
+    return np.asarray((value - excess / float(np.sum(per_value * steps))) * per_value)
+
+
+def _from_steering(angle: FloatArray, motion: Motion) -> FloatArray:
+    """Curvature from the steering of a kinematic vehicle, its ratio from the closed lap.
+
+    A closed road turns through one full turn (or none for a figure of eight: then a
+    common ratio of 34 m of steering angle per curvature is taken).
+    """
+    centred = angle - float(np.median(angle))
+    turned = float(np.sum(0.5 * (centred[1:] + centred[:-1]) * np.diff(motion.distance_m)))
+    absolute = float(np.sum(np.abs(centred[1:]) * np.diff(motion.distance_m)))
+    if absolute > 0.0 and abs(turned) > 0.25 * absolute:
+        return centred * (2.0 * np.pi / abs(turned))
+    return centred / 34.0
