@@ -63,3 +63,11 @@ def test_who_lifts_and_still_gains_speed_is_slowest_where_the_foot_is_off() -> N
     speed = np.interp(TIME, [2.0, 8.0, 10.0, 20.0], [30.0, 60.0, 60.5, 90.0])
     lifted = np.interp(TIME, [7.9, 8.0, 10.0, 10.1], [1.0, 0.2, 0.2, 1.0])
     assert slow_at_s(speed, lifted) == pytest.approx(9.0, abs=0.3)
+
+
+def test_a_lift_on_the_way_out_of_another_corner_has_its_own_valley() -> None:
+    speed = np.interp(TIME, [0.0, 7.0, 9.0, 20.0], [10.0, 30.0, 30.0, 50.0])
+    start, end, lowest = valley(lap(speed), 8.6)  # type: ignore[arg-type]
+    assert 6.9 < start < 7.1
+    assert 9.0 < end < 9.2
+    assert lowest == pytest.approx(30.0, abs=0.05)

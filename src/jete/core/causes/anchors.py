@@ -130,8 +130,11 @@ def _slowed(
     least, logged = (np.minimum.reduceat(np.where(near, values, np.inf), grid.first) for values in (energy, logged_mps))
     lowest = _first(grid, near & (energy <= least[of]))
     v = np.sqrt(2.0 * energy)
-    bar = v[lowest] + np.maximum(level_mps, VALLEY_SHARE * v[lowest])
-    out = (index < lowest[of]) & ((v >= bar[of]) | (at <= start_m[of]))
+    level = np.maximum(level_mps, VALLEY_SHARE * v[lowest])
+    bar = v[lowest] + level
+    # Who lifts on the way out of another corner came from less.
+    left = (v >= bar[of]) | (v < (v[lowest] - level)[of])
+    out = (index < lowest[of]) & (left | (at <= start_m[of]))
     k = np.maximum(np.maximum.reduceat(np.where(out, index, -1), grid.first) + 1, grid.first)
     before = np.maximum(k - 1, grid.first)
     share = (bar - v[k]) / np.maximum(v[before] - v[k], 1e-9)

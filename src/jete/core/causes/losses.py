@@ -14,6 +14,7 @@ from jete.core.causes.doubt import doubts_of
 from jete.core.causes.driven import driven_of
 from jete.core.causes.findings import Along, findings_of
 from jete.core.causes.hybrid import FACTORS, Hybrids
+from jete.core.causes.kinds import Factor
 from jete.core.causes.moved import MOVED, together
 from jete.core.causes.pair import Pair
 from jete.core.causes.profile import profiles_of
@@ -29,7 +30,6 @@ if TYPE_CHECKING:
     from jete.core.axis.corners import Corner
     from jete.core.axis.road import Road
     from jete.core.causes.findings import Finding
-    from jete.core.causes.kinds import Factor
     from jete.core.causes.pair import LineSeen, Moved
     from jete.core.causes.profile import Profile
     from jete.core.driving.marks import Marks
@@ -106,7 +106,9 @@ def _corners_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> tuple
             lap.alignment.scale,
         )
         moved = {factor: measure(pair) for factor, measure in MOVED.items()}
-        shares = carried(_shares(times[..., i, :], moved), driven[i], gains[i])
+        shares = _shares(times[..., i, :], moved)
+        if moved[Factor.ARRIVAL].really:
+            shares = carried(shares, driven[i], gains[i])
         along = Along(gaps[i], covariances[i], _phases_within([p.span for p in phases], stretches.edges_m[i]))
         found = [] if ours.coarse or lap.coarse else findings_of(pair, moved, shares, along)
         corners.append(_corner_loss(pair, corner, window, gap, phases, found))

@@ -162,17 +162,18 @@ def _inside(speed: FloatArray, a: int, middle: int, b: int, reach: int) -> int:
 def valley(passage: Passage, slow_s: float) -> tuple[float, float, float]:
     """Times between which a lap is as slow as it gets, and the lowest speed as logged, m/s.
 
-    The valley is where speed is within 0.5 km/h (or twice its noise) of its least, so a
-    flat valley has the same middle whatever the noise.
+    The valley is where speed is within 0.5 km/h of its least there, so a flat valley has the
+    same middle whatever the noise; who only lifts on the way out of another corner came from less.
     """
     t, v = passage.motion.time_s, passage.motion.quiet_mps
     k = int(t.searchsorted(slow_s))
     inside = slice(*t.searchsorted([slow_s - LOWEST_REACH_S, slow_s + LOWEST_REACH_S]))
     lowest = _lowest(t[inside] - slow_s, passage.motion.speed_mps[inside])
     k = min(k, len(v) - 1)
-    bar = max(lowest, float(v[k])) + FLAT_VALLEY_MPS
-    before, after = v[max(0, k - VALLEY_SAMPLES) : k + 1][::-1] >= bar, v[k : k + VALLEY_SAMPLES] >= bar
-    reach = [int(high.argmax()) if high.any() else len(high) - 1 for high in (before, after)]
+    low, high = min(lowest, float(v[k])) - FLAT_VALLEY_MPS, max(lowest, float(v[k])) + FLAT_VALLEY_MPS
+    sides = v[max(0, k - VALLEY_SAMPLES) : k + 1][::-1], v[k : k + VALLEY_SAMPLES]
+    left = [(side >= high) | (side < low) for side in sides]
+    reach = [int(beyond.argmax()) if beyond.any() else len(beyond) - 1 for beyond in left]
     return float(t[k - reach[0]]), float(t[k + reach[1]]), lowest
 
 
