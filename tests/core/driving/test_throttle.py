@@ -102,3 +102,26 @@ def test_seconds_on_neither_pedal_are_those_between_brake_and_throttle() -> None
     run = passage(pedal(FED), brake)
     assert coasting_s(run, 4.0, 9.0) == pytest.approx(9.0 - 7.1, abs=0.12)
     assert coasting_s(run, None, 9.0) == 0.0
+
+
+EASED = [(0.0, 1.0), (6.0, 1.0), (6.3, 0.5), (7.0, 0.5), (7.6, 1.0), (14.0, 1.0), (14.2, 0.0), (16.0, 0.0), (16.5, 1.0), (20.0, 1.0)]  # fmt: skip
+
+
+def test_a_foot_that_only_eases_picks_up_where_it_comes_back_and_not_in_the_next_corner() -> None:
+    run = passage(pedal(EASED))
+    picked, full = drive(run, ZONE, 6.0)  # type: ignore[arg-type]
+    assert picked == pytest.approx(7.0, abs=0.05)
+    assert full == pytest.approx(7.55, abs=0.03)
+
+
+def test_a_foot_that_eases_and_creeps_picks_up_where_the_vehicle_is_driven_on() -> None:
+    creeping = [*EASED[:2], (6.3, 0.2), (8.0, 0.5), (8.3, 1.0), *EASED[5:]]
+    run = passage(pedal(creeping))
+    still = np.where(TIME < 8.0, np.minimum(run.motion.speed_mps, 55.0), 55.0 + 4.0 * (TIME - 8.0))
+    held = replace(run, motion=replace(run.motion, speed_mps=still))
+    picked, _ = drive(held, ZONE, 6.0)  # type: ignore[arg-type]
+    assert picked == pytest.approx(8.0, abs=0.15)
+
+
+def test_who_stays_full_through_a_corner_does_not_pick_up_there_though_the_next_one_asks_for_a_lift() -> None:
+    assert drive(passage(pedal([(0.0, 1.0), (14.0, 1.0), *EASED[6:]])), ZONE, 6.0) == (None, None)  # type: ignore[arg-type]

@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from jete.core.arrays import FloatArray, IntArray
+from jete.core.arrays import BoolArray, FloatArray, IntArray
 from jete.core.axis.align import Alignment
 from jete.core.driving.pedals import THROTTLE_FULL, Pedal, brake_of, free_spells, slope_per_s, throttle_of
 from jete.core.log.lap import Lap
@@ -83,15 +83,19 @@ class Passage:
         return MonotoneCubic.through(place, time, 1.0 / np.maximum(self.motion.speed_mps * rate, 0.1))
 
     @cached_property
+    def gains(self) -> BoolArray:
+        """Whether the vehicle gains speed, at the samples of the throttle."""
+        # A speed that flickers by 0.1 km/h must not break a level up.
+        reach_s = min(max(self.motion.noise_mps / BALANCE_NOISE_MPS2, BALANCE_GAIN_S), LONGEST_GAIN_S)
+        a = np.interp(self.throttle.time_s, self.motion.time_s, acceleration_mps2(self.motion, reach_s))
+        return np.asarray(a >= BALANCE_MPS2 + BALANCE_SIGMAS * self.motion.sigmas.acceleration_mps2)
+
+    @cached_property
     def idle_runs(self) -> tuple[IntArray, IntArray]:
         """Runs of throttle samples at rest, or holding a level by which the vehicle does not gain speed: first and last of each, (k,)."""
         throttle = self.throttle
-        # A speed that flickers by 0.1 km/h must not break a level up.
-        reach_s = min(max(self.motion.noise_mps / BALANCE_NOISE_MPS2, BALANCE_GAIN_S), LONGEST_GAIN_S)
-        a = np.interp(throttle.time_s, self.motion.time_s, acceleration_mps2(self.motion, reach_s))
         steady = np.abs(slope_per_s(throttle, BALANCE_REACH_S)) < BALANCE_RATE
-        most = BALANCE_MPS2 + BALANCE_SIGMAS * self.motion.sigmas.acceleration_mps2
-        rest, balancing = throttle.at_rest(), steady & (a < most) & (throttle.value < BALANCE_MOST)
+        rest, balancing = throttle.at_rest(), steady & ~self.gains & (throttle.value < BALANCE_MOST)
         first, last = true_runs(rest | balancing)
         rested = np.concatenate([[0], np.cumsum(rest)])
         held = (rested[last + 1] > rested[first]) | (last - first + 1 >= BALANCE_HOLD_S / throttle.step_s)

@@ -76,13 +76,41 @@ def drive_from(passage: Passage, zone: Zone, chain: list[Spell], lift_s: float |
 def drive(passage: Passage, zone: Zone, from_s: float) -> tuple[float | None, float | None]:
     """Pick-up and full throttle, times; None where the throttle is never off, or never full."""
     t = passage.throttle.time_s
-    lo, hi = int(t.searchsorted(from_s)), int(t.searchsorted(zone.next_s))
-    if hi - lo < 3:
+    lo, hi, end = (int(k) for k in t.searchsorted([from_s, zone.next_s, max(zone.end_s, zone.slow_s)]))
+    eased = (passage.throttle.value[lo : max(end, lo + 1)] < THROTTLE_FULL - DIP).nonzero()[0]
+    if hi - lo < 3 or eased.size == 0:
         return None, None
-    pick_s, start = _first_drive(passage, lo, min(hi, len(t) - 1))
-    if pick_s is None:
-        return None, None
-    return pick_s, _full(passage, start, hi, zone.end_s)
+    again = _full_again(passage, lo + int(eased[0]), min(hi, len(t) - 1))
+    pick_s, start = _first_drive(passage, lo, min(hi, len(t) - 1), again)
+    if pick_s is None and again < hi:
+        pick_s, start = _from_less(passage, lo + int(eased[0]), again)
+    return pick_s, None if pick_s is None else _full(passage, start, hi, zone.end_s)
+
+
+def _full_again(passage: Passage, lo: int, hi: int) -> int:
+    """The first sample from ``lo`` on from which the throttle stays full; ``hi`` where it does not.
+
+    A foot that comes off after that does so for the next corner.
+    """
+    runs = _runs_in(passage.full_runs, lo, hi, FULL_HOLD_S / passage.throttle.step_s)
+    return runs[0][0] if runs else hi
+
+
+def _from_less(passage: Passage, lo: int, again: int) -> tuple[float | None, int]:
+    """Where a foot that only eased, and neither rested nor held a level, begins its last rise to full throttle, and a sample of that.
+
+    From its least, or from where the vehicle begins to gain speed by it.
+    """
+    throttle = passage.throttle
+    value = throttle.value[lo : again + 1]
+    waits = np.flatnonzero(~passage.gains[lo : again + 1])
+    until = int(waits[-1]) if waits.size else int(value.argmin())
+    near = max(until - round(BASE_S / throttle.step_s), 0)
+    begin = near + int(value[near : until + 1].argmin())
+    if throttle.inferred or until == 0 or value[-1] - value[begin] < DIP:
+        return None, again
+    inside = begin + int((value[begin:] > value[begin] + 0.6 * DIP).argmax())
+    return rise_begins(throttle.time_s[lo:], value, inside, float(value[begin]), throttle.noise), lo + inside
 
 
 def _runs_in(runs: tuple[IntArray, IntArray], lo: int, hi: int, least: float) -> list[tuple[int, int]]:
@@ -92,14 +120,16 @@ def _runs_in(runs: tuple[IntArray, IntArray], lo: int, hi: int, least: float) ->
     return [(first, last) for first, last in cut if last - first + 1 >= least - 1e-6]
 
 
-def _first_drive(passage: Passage, lo: int, hi: int) -> tuple[float | None, int]:
-    """The end of the first idle run after which the vehicle is driven on, and a sample of the rise."""
+def _first_drive(passage: Passage, lo: int, hi: int, again: int) -> tuple[float | None, int]:
+    """The end of the first idle run before sample ``again`` after which the vehicle is driven on, and a sample of the rise."""
     throttle = passage.throttle
     t, value = throttle.time_s, throttle.value
     runs = _runs_in(passage.idle_runs, lo, hi, IDLE_S / throttle.step_s)
     level_samples, base_samples = (max(1, round(reach_s / throttle.step_s)) for reach_s in (LEVEL_S, BASE_S))
     stops = [*(first for first, _ in runs[1:]), hi]
     for (a, b), stop in zip(runs, stops[: len(runs)], strict=True):
+        if a >= again:
+            break
         leg = value[b : stop + 1]
         level, top = float(value[max(a, b - level_samples) : b + 1].mean()), float(leg.max())
         if top < level + DIP or (top < 0.8 and passage.gained_mps(t[b], t[stop]) < DRIVEN_MPS):
