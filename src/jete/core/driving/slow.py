@@ -171,8 +171,8 @@ def valley(passage: Passage, slow_s: float) -> tuple[float, float, float]:
     lowest = _lowest(t[inside] - slow_s, passage.motion.speed_mps[inside])
     k = min(k, len(v) - 1)
     low, high = min(lowest, float(v[k])) - FLAT_VALLEY_MPS, max(lowest, float(v[k])) + FLAT_VALLEY_MPS
-    sides = v[max(0, k - VALLEY_SAMPLES) : k + 1][::-1], v[k : k + VALLEY_SAMPLES]
-    left = [(side >= high) | (side < low) for side in sides]
+    before, after = v[max(0, k - VALLEY_SAMPLES) : k + 1][::-1], v[k : k + VALLEY_SAMPLES]
+    left = (before >= high) | (before < low), after >= high
     reach = [int(beyond.argmax()) if beyond.any() else len(beyond) - 1 for beyond in left]
     return float(t[k - reach[0]]), float(t[k + reach[1]]), lowest
 
