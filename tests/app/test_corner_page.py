@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QApplication
 
+from jete.app.theme import THEMES
 from jete.main import Application
 from jete.report.corner import mark_rows
 from jete.report.units import METRIC, signed
 from jete.session import operations as ops
 from jete.session.state import LapKey
+from jete.views.corner.plan import Plan
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
@@ -59,13 +63,9 @@ def test_the_head_says_what_the_corner_is_and_what_it_is_worth(page: Application
 def test_the_table_tells_places_from_landmarks_with_the_metres_under_them(page: Application) -> None:
     table = page.window.corner_page.marks.table
     rows = {table.item(k, 0).text(): [table.item(k, c).text() for c in range(1, 5)] for k in range(table.rowCount())}
-    words, metres = rows["brake"][1].split("\n")
+    (_, reference), (words, lap) = (cell.split("\n") for cell in rows["brake"][:2])
     assert words.endswith(("150 board", "200 board"))
-    assert metres.endswith(" m")
-    lap, reference = loss(page).lap_marks.brake_on_m, loss(page).reference_marks.brake_on_m
-    assert lap is not None
-    assert reference is not None
-    assert rows["brake"][2] == f"{signed(lap - reference, 0)} m"
+    assert rows["brake"][2] == f"{signed(int(lap.removesuffix(' m')) - int(reference.removesuffix(' m')), 0)} m"
     assert rows["lowest speed"][2] == signed(
         round(loss(page).lap_marks.min_speed_kmh, 1) - round(loss(page).reference_marks.min_speed_kmh, 1), 1
     )
@@ -314,3 +314,22 @@ def test_two_ways_are_compared_at_the_runs_end_too() -> None:
     assert late is not None
     assert late.verdict == "told"
     assert late.difference_s == pytest.approx(0.1, abs=0.025)
+
+
+def test_letters_and_names_on_the_map_do_not_cover_each_other(page: Application) -> None:
+    above = page.window.corner_page.above
+    for number in range(1, 13):
+        page.store.look_at(lambda s, number=number: ops.select_corner(s, number))
+        view, drawn, image = above.view(), above._drawn(), QImage(above.size(), QImage.Format.Format_ARGB32)
+        assert view is not None
+        assert drawn is not None
+        painter = QPainter(image)
+        plan = Plan(painter, next(iter(THEMES.values())), view, drawn)
+        plan.marks(loss(page))
+        plan.landmarks(
+            [(QPointF(200.0, 80.0), "cone"), (QPointF(204.0, 84.0), "post"), (QPointF(350.0, 80.0), "kerb")], 360
+        )
+        painter.end()
+        assert len(plan.taken) >= 7
+        for a, b in itertools.combinations(plan.taken, 2):
+            assert not a.intersects(b)

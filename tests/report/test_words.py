@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
-from types import SimpleNamespace
-
 import pytest
 
+from jete.core.axis.corners import Corner
 from jete.core.causes.findings import Finding
 from jete.core.causes.kinds import Kind
 from jete.core.causes.result import CornerLoss
-from jete.core.causes.trades import trade_of
+from jete.core.driving.marks import Marks
+from jete.core.driving.windows import Span
 from jete.report.sentences import bargains, sentence
 from jete.report.units import Units, plain, signed
 from jete.report.words import KIND_WORDS, cause_words, difference, lap_time, not_logged, printable
 
 
 def corner_with(*findings: Finding) -> CornerLoss:
-    return SimpleNamespace(findings=findings, trade=trade_of(findings))  # type: ignore[return-value]
+    """A corner of which no mark is known but what was found."""
+    marks = Marks(None, None, None, None, None, 600.0, 650.0, 70.0, None, None, 90.0, 0.0, 0, None)
+    corner = Corner(1, "left", 600.0, 650.0, 700.0)
+    return CornerLoss(corner, Span(0.0, 1000.0), 0.044, 0.01, (), marks, marks, findings, 0.0)
 
 
 @pytest.mark.parametrize(

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any, Final
 from jete.core.causes.kinds import Kind
 from jete.core.driving.reasons import braking_reason, coasting_reason, early_reason, exit_reason, middle_reason
 from jete.core.driving.technique import technique_of
+from jete.report.read_off import apart_m, as_read
 from jete.report.seat import from_landmark_short, place_words
 from jete.report.sentences import both_ways_words, sentence, trade_sentence
 from jete.report.units import KMH, Units, plain, signed
@@ -35,8 +36,6 @@ COSTS: Final[dict[str, tuple[Kind, ...]]] = {
     "full_throttle_m": (Kind.THROTTLE_HESITATION,),
     "exit_speed_kmh": (Kind.SLOW_EXIT, Kind.FAST_EXIT),
 }
-# Nearer than this a person could not tell two places apart.
-SAME_PLACE_M = 0.5
 
 
 @dataclass(frozen=True)
@@ -106,8 +105,8 @@ def _place_row(
     reference, lap = places
     apart = NONE
     if reference is not None and lap is not None:
-        off = lap - reference
-        apart = "=" if abs(off) < SAME_PLACE_M else f"{signed(units.length_of(off), 0)} {units.length}"
+        off = apart_m(reference, lap, units)
+        apart = f"{signed(units.length_of(off), 0)} {units.length}" if off else "="
     return MarkRow(title, texts[0], texts[1], apart, *_costs(cost_s))
 
 
@@ -169,6 +168,7 @@ def told_findings(
         circuit: on the reference's axis; None for metres only.
         units: that it is told in.
     """
+    loss = as_read(loss, units)
     out = [Told(_told(f, loss, passages, circuit, units), f.loss_s) for f in loss.findings]
     if loss.trade is not None:
         out.insert(0, Told(trade_sentence(loss.trade, units), loss.trade.balance_s))

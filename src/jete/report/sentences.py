@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from jete.core.causes.kinds import Kind
 from jete.core.causes.pair import LEAST_MOVE_M
 from jete.core.causes.trades import both_ways
+from jete.report.read_off import as_read
 from jete.report.units import METRIC, Units
 from jete.report.words import difference
 
@@ -106,6 +107,7 @@ def trade_sentence(trade: Trade, units: Units = METRIC, *, both: bool = False) -
 
 def bargains(loss: CornerLoss, units: Units = METRIC) -> list[str]:
     """What was given at a corner for something else there: the trade, and causes that won and lost again."""
+    loss = as_read(loss, units)
     trade = loss.trade
     traded = [] if trade is None else [trade_sentence(trade, units, both=True)]
     alone = [f for f in loss.findings if trade is None or f not in (trade.lost, trade.gained)]

@@ -136,8 +136,8 @@ class FromAbove(QWidget):
             loss = shown_marks(loss, (comparison.reference, comparison.laps[0].passage))
         plan.marks(loss)
         spots = ((self._spot(view, drawn, m), landmark_short(m)) for m in self._landmarks(piece))
-        plan.landmarks(spots, self.width())
         plan.place(self._store.session.look.place_m)
+        plan.landmarks(spots, self.width())
         plan.scale(self.height(), units_of(self._store.session.display))
 
     def _ends(self) -> dict[End, float]:

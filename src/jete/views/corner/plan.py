@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from math import cos, hypot, sin
 from typing import TYPE_CHECKING
 
@@ -26,6 +26,8 @@ FULL_TINT = 0.004
 CUTS = 40
 # Which marks stand on the lines, by the letter of their name.
 SHOWN = {"brake_on_m": "b", "turn_in_m": "t", "slow_point_m": "s", "throttle_on_m": "p"}
+# How far from its line a mark's letter stands, the nearest that is free of these; half the room that it takes.
+LETTERS_PX, LETTER_PX = (18.0, 30.0, 42.0, 54.0), 5.0
 # Half of the bar across the road where a corner begins or ends.
 END_M = 9.0
 
@@ -63,12 +65,13 @@ class View:
 
 @dataclass(frozen=True, eq=False)
 class Plan:
-    """Paints one corner's plan, piece by piece."""
+    """Paints one corner's plan, piece by piece; ``taken`` is where words stand already."""
 
     painter: QPainter
     theme: Theme
     view: View
     drawn: Drawn
+    taken: list[QRectF] = field(default_factory=list)
 
     def road(self) -> None:
         """The road between its edges; those that only laps tell are dashed."""
@@ -133,9 +136,18 @@ class Plan:
         long = max(hypot(x1 - x0, y1 - y0), 1e-6)
         nx, ny = -(y1 - y0) / long * side, (x1 - x0) / long * side
         x, y = 0.5 * (x0 + x1), 0.5 * (y0 + y1)
+        boxes = [
+            QRectF(x - far * nx - LETTER_PX, y - far * ny - LETTER_PX, 2.0 * LETTER_PX, 2.0 * LETTER_PX)
+            for far in LETTERS_PX
+        ]
+        k = next((k for k, box in enumerate(boxes) if self._free(box)), len(boxes) - 1)
+        self.taken.append(boxes[k])
         self.painter.setPen(QPen(self.theme.color(role), 1.6))
         self.painter.drawLine(QPointF(x, y), QPointF(x - 11 * nx, y - 11 * ny))
-        self.painter.drawText(QRectF(x - 18 * nx - 8, y - 18 * ny - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, letter)
+        self.painter.drawText(boxes[k].adjusted(-2, -2, 2, 2), Qt.AlignmentFlag.AlignCenter, letter)
+
+    def _free(self, box: QRectF) -> bool:
+        return not any(box.intersects(taken) for taken in self.taken)
 
     def ends(self, places: Iterable[float]) -> None:
         """The corner's ends as dotted bars across the road, with a knob to take hold of."""
@@ -148,19 +160,18 @@ class Plan:
             self.painter.drawEllipse(b, 3.5, 3.5)
 
     def landmarks(self, spots: Iterable[tuple[QPointF, str]], width_px: int) -> None:
-        """Landmarks as small open squares with their names, where they do not cover each other."""
+        """Landmarks as small open squares with their names beside them, where they cover nothing."""
         self.painter.setFont(font(SMALL_PX - 2))
-        taken: list[QRectF] = []
         for spot, words in spots:
             self.painter.setPen(QPen(self.theme.color("ink"), 1))
             self.painter.setBrush(self.theme.color("raised"))
             self.painter.drawRect(QRectF(spot.x() - 3, spot.y() - 3, 6, 6))
             width = self.painter.fontMetrics().horizontalAdvance(words) + 4
-            box = QRectF(
-                spot.x() + 6 if spot.x() + 8 + width < width_px else spot.x() - 8 - width, spot.y() - 8, width, 16
-            )
-            if not any(box.intersects(t) for t in taken):
-                taken.append(box)
+            lefts = (spot.x() + 6, spot.x() - 8 - width)
+            boxes = [QRectF(left, spot.y() - 8 + down, width, 16) for down in (0.0, 13.0, -13.0) for left in lefts]
+            box = next((b for b in boxes if b.left() >= 0.0 and b.right() < width_px and self._free(b)), None)
+            if box is not None:
+                self.taken.append(box)
                 self.painter.setPen(self.theme.color("muted"))
                 self.painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
 

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
 from jete.core.causes.to_be_had import to_be_had
+from jete.report.read_off import as_read
 from jete.report.sentences import finding_sentence, trade_sentence
 from jete.report.three import that_matter
 from jete.report.units import Units
@@ -157,6 +158,7 @@ def _phases(c: CornerLoss) -> tuple[Part, ...]:
 def _row(c: CornerLoss, running: float, units: Units, ahead: str, *, worst: bool) -> LedgerRow:
     parts = [Part(f.kind, f.loss_s, f.confidence, ahead=ahead) for f in c.findings]
     parts.append(Part(UNEXPLAINED, c.unexplained_s))
+    c = as_read(c, units)
     lines = [f"{finding_sentence(f, units)}  {difference(f.loss_s)} s, {_sure(f.confidence)}" for f in c.findings]
     if c.trade is not None:
         lines.append(trade_sentence(c.trade, units))

@@ -17,6 +17,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from jete.app.theme import SMALL_PX, THEMES, font, scale
 from jete.report.corner import PLACES, shown_marks
+from jete.report.read_off import apart_m
 from jete.report.seat import landmark_short
 from jete.report.units import plain, units_of
 from jete.session import operations as ops
@@ -42,7 +43,6 @@ ROW_PX = 15
 HEIGHT_PX, LEAST_RISE_M = 24, 2.0
 # Two flags nearer than this stand at one place for the eye.
 TOGETHER_PX = 26.0
-LEAST_TOLD_M = 0.5
 
 
 @dataclass(frozen=True)
@@ -206,11 +206,10 @@ class CornerTraces(Traces):
                 max(c for c in columns if c is not None),
             )
         else:
-            apart = lap - reference
-            size = units_of(self._store.session.display).length_text(abs(apart))
-            text = (
-                "at the same place" if abs(apart) < LEAST_TOLD_M else f"{size} {'later' if apart > 0.0 else 'earlier'}"
-            )
+            units = units_of(self._store.session.display)
+            apart = apart_m(reference, lap, units)
+            later = f"{units.length_text(abs(apart))} {'later' if apart > 0.0 else 'earlier'}"
+            text = later if apart else "at the same place"
             right = max(columns[0], columns[1])
             painter.setPen(QPen(theme.color("muted"), 1))
             painter.drawLine(QPointF(min(columns[0], columns[1]) + 6, y), QPointF(right, y))

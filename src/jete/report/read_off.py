@@ -1,0 +1,67 @@
+"""What a person reads off: differences are those of the numbers that stand there, so that they can be checked by eye.
+
+A mark lies at 1684.4 m and at 1669.6 m: what is read is 1684, 1670 and 14 m, in every table and sentence alike.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING, Final
+
+from jete.core.causes.kinds import Kind
+from jete.report.units import KMH, Units
+
+if TYPE_CHECKING:
+    from jete.core.causes.findings import Finding
+    from jete.core.causes.result import CornerLoss
+    from jete.core.driving.marks import Marks
+
+# How far a measure may lie from the difference of the marks as logged and still be that: odometers read within 1 %.
+SAME_M, SAME_SHARE = 0.6, 0.01
+BRAKED: Final = (Kind.EARLY_BRAKING, Kind.LATE_BRAKING)
+PICKED_UP: Final = (Kind.LATE_THROTTLE, Kind.EARLY_THROTTLE)
+SLOWED: Final = (Kind.OVERSLOWING, Kind.MORE_SPEED)
+
+
+def apart_m(reference_m: float, lap_m: float, units: Units) -> float:
+    """How far a lap's place lies past the reference's, by the whole units that are shown of both, metres.
+
+    >>> from jete.report.units import METRIC
+    >>> apart_m(1684.4, 1669.6, METRIC)
+    -14.0
+    """
+    shown = [round(units.length_of(m)) for m in (reference_m, lap_m)]
+    return (shown[1] - shown[0]) / units.length_of(1.0)
+
+
+def apart_kmh(reference_kmh: float, lap_kmh: float, units: Units) -> float:
+    """By how much a lap is faster than the reference, by the tenths that are shown of both, km/h."""
+    shown = [round(units.speed_of(kmh / KMH), 1) for kmh in (reference_kmh, lap_kmh)]
+    return (shown[1] - shown[0]) / units.speed_of(1.0 / KMH)
+
+
+def as_read(loss: CornerLoss, units: Units) -> CornerLoss:
+    """A corner whose findings measure what is read off its marks, where they measure these."""
+    return replace(loss, findings=tuple(_as_read(f, loss, units) for f in loss.findings))
+
+
+def _as_read(finding: Finding, loss: CornerLoss, units: Units) -> Finding:
+    marks = loss.reference_marks, loss.lap_marks
+    if finding.kind in SLOWED:
+        speeds = [m.min_speed_kmh for m in marks]
+        near = abs(speeds[1] - speeds[0] - finding.measure) <= SAME_SHARE * speeds[0]
+        read = apart_kmh(speeds[0], speeds[1], units)
+    else:
+        places = [_place_m(m, finding.kind) for m in marks]
+        if places[0] is None or places[1] is None:
+            return finding
+        near = abs(places[1] - places[0] - finding.measure) <= SAME_M
+        read = apart_m(places[0], places[1], units)
+    return replace(finding, measure=read) if near and read * finding.measure > 0.0 else finding
+
+
+def _place_m(marks: Marks, kind: Kind) -> float | None:
+    """The place that a cause of this kind is measured at."""
+    if kind in BRAKED:
+        return marks.onset_m
+    return marks.throttle_on_m if kind in PICKED_UP else None
