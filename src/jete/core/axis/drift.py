@@ -16,10 +16,12 @@ over all that could be (Kass & Raftery 1995, J. Am. Statist. Assoc. 90:773).
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import exp, pi
+from math import log, pi
 from typing import TYPE_CHECKING
 
 import numpy as np
+
+from jete.core.numeric.odds import likely
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
@@ -39,8 +41,6 @@ LASTS_S = np.array([4.0, 12.0, 40.0])
 WHITE_SHARES = np.geomspace(0.025, 2.5, 11)
 # Before a lap is looked at, a drift that shows is half as likely as none: receivers with corrections, or filtered, have none.
 ODDS = 0.5
-# Evidence beyond e⁵⁰ is as good as any.
-SUREST = 50.0
 # At waves of four minutes: longer than a lap, since what is rougher than it was taken for is so at long waves.
 LONG_WAVE_RADPS = 2.0 * pi / 240.0
 
@@ -152,18 +152,17 @@ def _weighed(white_m2s: FloatArray, drifts: FloatArray, none: FloatArray, lap_s:
     """The means over all drifts, weighted by how likely each is; ``white_m2s`` (w,) are the densities of the white part."""
     tops = float(drifts.max()), float(none.max())
     with_it, without = np.exp(drifts - tops[0]), np.exp(none - tops[1])
-    odds = ODDS * float(with_it.mean() / without.mean()) * exp(min(tops[0] - tops[1], SUREST))
-    likely = odds / (1.0 + odds)
+    there = likely(ODDS, log(float(with_it.mean() / without.mean())) + tops[0] - tops[1])
     weight, alone = with_it / with_it.sum(), without / without.sum()
     variance, lasts = SIZES_M[:, None] ** 2, LASTS_S[:, None, None]
     slow = 2.0 * variance * lasts / (1.0 + (LONG_WAVE_RADPS * lasts) ** 2)
     densities = float(alone @ white_m2s), float(np.sum(weight * (white_m2s + slow)))
     return Drift(
-        likely,
+        there,
         float(np.exp(0.5 * np.sum(weight * np.log(variance)))),
         float(np.exp(np.sum(weight * np.log(lasts)))),
         float(np.sum(weight * variance * _strays(lasts / lap_s))) ** 0.5,
-        densities[0] ** (1.0 - likely) * densities[1] ** likely,
+        densities[0] ** (1.0 - there) * densities[1] ** there,
     )
 
 

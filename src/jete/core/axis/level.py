@@ -8,12 +8,13 @@ differ to no side of the map.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from math import exp
+from math import log
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
 from jete.core.numeric.border import Border, Loose
+from jete.core.numeric.odds import likely
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
@@ -24,8 +25,6 @@ if TYPE_CHECKING:
 LINE_M, LINE_REACH_M = 0.9, 150.0
 # Before two laps are looked at, a receiver with corrections, which has no such step, is as likely as a plain one.
 ODDS = 1.0
-# Evidence beyond e⁵⁰ is as good as any.
-SUREST = 50.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -57,11 +56,10 @@ def weighed(precision: FloatArray, right: FloatArray, prior_m: float) -> Step:
     """
     step = np.linalg.solve(precision, right)
     # The evidence of a linear model against nought (Bishop 2006, Pattern Recognition, § 3.5.1).
-    shows = exp(min(0.5 * float(right @ step), SUREST))
-    odds = ODDS * shows / (prior_m**2 * float(np.linalg.det(precision)) ** 0.5)
-    likely = odds / (1.0 + odds)
-    spread = np.linalg.inv(precision) + (1.0 - likely) * np.outer(step, step)
-    return Step(likely * step, likely * spread)
+    evidence = 0.5 * float(right @ step) - log(prior_m**2 * float(np.linalg.det(precision)) ** 0.5)
+    there = likely(ODDS, evidence)
+    spread = np.linalg.inv(precision) + (1.0 - there) * np.outer(step, step)
+    return Step(np.asarray(there * step), np.asarray(there * spread))
 
 
 def step_by_sides(seen: Seen) -> Step:
