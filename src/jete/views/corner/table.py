@@ -26,7 +26,7 @@ from jete.app.theme import SMALL_PX, THEMES, font, scale
 from jete.report.words import difference
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Callable, Sequence
 
     from jete.app.theme import Theme
     from jete.report.corner import MarkRow, Told
@@ -38,7 +38,7 @@ LEAST_SHOWN_S = 0.0005
 
 
 class TwoLines(QStyledItemDelegate):
-    """Paints a cell's lines each for itself: the second is paler, and each is cut where it has no room."""
+    """Paints a cell's lines each for itself, the second paler; where the first has no room, it takes the second's."""
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         """Paint a cell."""
@@ -53,8 +53,10 @@ class TwoLines(QStyledItemDelegate):
         painter.setFont(option.font)
         box = option.rect.adjusted(3, 1, -2, -1)
         height = box.height() // 2
-        for k, line in enumerate(text.split("\n", 1)):
-            color.setAlpha(255 if k == 0 else 150)
+        first, second = text.split("\n", 1)
+        broken = broken_to_fit(first, box.width(), option.fontMetrics.horizontalAdvance)
+        for k, line in enumerate(broken or (first, second)):
+            color.setAlpha(150 if k == 1 and broken is None else 255)
             painter.setPen(color)
             shown = option.fontMetrics.elidedText(line, Qt.TextElideMode.ElideRight, box.width())
             painter.drawText(
@@ -62,6 +64,19 @@ class TwoLines(QStyledItemDelegate):
                 Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
                 shown,
             )
+
+
+def broken_to_fit(line: str, width_px: int, width_of: Callable[[str], int]) -> tuple[str, str] | None:
+    """A line in two, at the last space that leaves room for what stands before it; None where it fits, or has no such space.
+
+    >>> broken_to_fit("47 m before 100 board", 12, len), broken_to_fit("at kerb", 12, len)
+    (('47 m before', '100 board'), None)
+    """
+    if width_of(line) <= width_px:
+        return None
+    words = line.split(" ")
+    fits = [k for k in range(1, len(words)) if width_of(" ".join(words[:k])) <= width_px]
+    return (" ".join(words[: fits[-1]]), " ".join(words[fits[-1] :])) if fits else None
 
 
 class MarksTable(QWidget):
