@@ -19,9 +19,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.axis.level import LINE_M, LINE_REACH_M, MapStep, solved
+from jete.core.axis.level import LINE_M, LINE_REACH_M, MapStep
 from jete.core.axis.sensed import SMOOTH_S
 from jete.core.axis.shift import PIN_M, Shift, rate_beside, tie_rows
+from jete.core.axis.solving import solved
+from jete.core.axis.wander import Bent, Wander
+from jete.core.motion.motion import smooth_box
 from jete.core.numeric.banded import BandedLeastSquares, Rows
 from jete.core.numeric.robust import robust_sigma
 from jete.core.numeric.spline import Curve, Knots
@@ -30,15 +33,16 @@ if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.axis.project import Seen
     from jete.core.axis.road import Road
+    from jete.core.numeric.border import Border
 
 # Lines change over tens of metres; finer knots only cost time.
 KNOT_M = 10.0
 # Means over three metres keep every bend and make the equations few.
 CELL_M = 3.0
-# Gauss-Newton has settled to a centimetre after three or four.
-STEPS = 5
+# Gauss-Newton has settled to a centimetre after three or four, and the last one.
+STEPS = 4
 # Positions leave less to be found.
-STEPS_SEEN = 3
+STEPS_SEEN = 2
 # Gauss–Newton has settled when no place moves by more than this.
 SETTLED_M = 0.05
 # How far an own distance may stray, m² per m: 0.17 m in a kilometre. Larger lets the shift follow the sensor's noise.
@@ -47,6 +51,8 @@ SLIP_DENSITY = 3e-5
 TIGHT_M = 40.0
 # No gyro is quieter on a vehicle (vibration).
 LEAST_NOISE_RADPS = 1e-3
+# Noise is looked for at shorter waves than these: longer ones are a sensor's wander.
+SHORT_CELLS = 61
 # Two sensors of one bend differ by so much of it (mounting, scale, a running mean at another speed).
 UNLIKE = 0.03
 
@@ -68,19 +74,30 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, s
     felt = _Felt.over(knots, *_means(own_m, curvature_1pm), road)
     shift = Curve(knots, np.zeros((knots.size, 2)))
     for _ in range(STEPS if seen is None else STEPS_SEEN):
-        system = felt.linearised(road, shift)
-        tie = tie_rows(knots, road.curvature_at(ground.middles_m + ground.middles.times(shift.coefficients)[:, 0]))
-        weight = knots.step / SLIP_DENSITY
-        tied = BandedLeastSquares(2 * knots.size, 8)
-        tied.add(tie, weight)
-        system = system.plus(prior).plus(tied)
-        found = solved(system, rate_beside(tie, system.size, weight), map_step)
+        system, rate, bent = _about(shift, felt, road, prior)
+        # Without positions nothing else holds the places meanwhile.
+        wander = None if seen is not None else Wander.beside(bent, felt.at, road.length_m, system.size)
+        found = solved(system, rate, map_step, wander)
         step = float(np.abs(found.unknowns[0::2] - shift.coefficients[:, 0]).max())
         shift = Curve(knots, found.unknowns.reshape(-1, 2))
         if step < SETTLED_M:
             break
-    e, n = (Curve(knots, shift.coefficients[:, side].copy()) for side in (0, 1))
+    # By a sensor that wanders a place is off by metres, not by bends: one step more takes that out.
+    system, rate, bent = _about(shift, felt, road, prior)
+    found = solved(system, rate, map_step, Wander.beside(bent, felt.at, road.length_m, system.size))
+    e, n = (Curve(knots, found.unknowns[side::2].copy()) for side in (0, 1))
     return Shift(e, n, found.rate, system, found.loose, found.step_m)
+
+
+def _about(shift: Curve, felt: _Felt, road: Road, prior: BandedLeastSquares) -> tuple[BandedLeastSquares, Border, Bent]:
+    """The equations about a shift, those of the odometer's rate beside them, and of the bends those among them."""
+    ground, bent = _Ground.of(road), felt.linearised(road, shift)
+    curvature = road.curvature_at(ground.middles_m + ground.middles.times(shift.coefficients)[:, 0])
+    tie, weight = tie_rows(ground.knots, curvature), ground.knots.step / SLIP_DENSITY
+    system = BandedLeastSquares(prior.size, 8)
+    system.add(bent.rows, bent.weight, bent.wanted)
+    system.add(tie, weight)
+    return system.plus(prior), rate_beside(tie, prior.size, weight), bent
 
 
 def _by_positions(knots: Knots, seen: Seen) -> tuple[BandedLeastSquares, MapStep | None]:
@@ -151,7 +168,7 @@ class _Felt:
         """Of places (k,) and the curvatures there."""
         return cls(knots, at, own, road.pace_at(at), knots.basis(at), knots.basis(at, 2))
 
-    def linearised(self, road: Road, shift: Curve) -> BandedLeastSquares:
+    def linearised(self, road: Road, shift: Curve) -> Bent:
         """The curvature's equations about a shift.
 
         A sensor of rotation has the same noise in rad/s everywhere, and its running mean makes
@@ -166,10 +183,9 @@ class _Felt:
         rows[:, 0::2] = slope[:, None] * values
         rows[:, 1::2] = bends + (kappa**2)[:, None] * values
         miss = self.own - kappa - self.bends.times(shift.coefficients)[:, 1] - kappa**2 * now[:, 1]
-        noise_radps = max(robust_sigma(miss * self.speed), LEAST_NOISE_RADPS)
+        short = miss - smooth_box(miss, SHORT_CELLS)
+        noise_radps = max(robust_sigma(short * self.speed), LEAST_NOISE_RADPS)
         alike = np.maximum(SMOOTH_S * self.speed / CELL_M, 1.0)
-        system = BandedLeastSquares(2 * self.knots.size, 8)
         noise = np.hypot(noise_radps / self.speed, UNLIKE * kappa)
         weight = 1.0 / (noise**2 * alike)
-        system.add(Rows(2 * self.values.first, rows), weight, self.own - kappa + slope * now[:, 0])
-        return system
+        return Bent(Rows(2 * self.values.first, rows), weight, self.own - kappa + slope * now[:, 0])

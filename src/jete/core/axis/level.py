@@ -9,17 +9,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from math import log
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.numeric.border import Border, Loose
+from jete.core.numeric.border import Border
 from jete.core.numeric.odds import likely
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.axis.project import Seen
-    from jete.core.numeric.banded import BandedLeastSquares, Rows
+    from jete.core.numeric.banded import Rows
 
 # What lines on one road differ by, and over what length they keep to it: one is given up for another over about two corners' length.
 LINE_M, LINE_REACH_M = 0.9, 150.0
@@ -89,27 +89,6 @@ class MapStep:
         right = weight * np.einsum("asm,sm->a", by_axis, np.array([seen.shift, seen.offset]))
         own = (weight * len(seen.u) + seen.step_m**-2) * np.eye(2)
         return cls(Border(np.stack(columns, axis=1), own, right), seen.step_m)
-
-
-class Solved(NamedTuple):
-    """The unknowns of a band, the rate of an odometer beside it, a step of the map to the east and to the north, metres, and what it leaves open of the band."""
-
-    unknowns: FloatArray
-    rate: float
-    step_m: tuple[float, float] = (0.0, 0.0)
-    loose: Loose | None = None
-
-
-def solved(system: BandedLeastSquares, rate: Border, map_step: MapStep | None) -> Solved:
-    """Solve a band with the rate of an odometer and, where there is one, the step of a map beside it."""
-    if map_step is None:
-        alone = rate.reduced(system)
-        return Solved(alone.at(alone.found()), alone.first())
-    both = rate.beside(map_step.border).reduced(system)
-    step = weighed(*both.without_first(), map_step.prior_m)
-    reads = both.first(step.step_m)
-    loose = Loose(map_step.border.columns, step.covariance_m2)
-    return Solved(both.at(np.array([reads, *step.step_m])), reads, step.by_m, loose)
 
 
 def without_step(seen: Seen, step: Step) -> Seen:

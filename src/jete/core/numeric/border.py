@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from jete.core.arrays import FloatArray
     from jete.core.numeric.banded import BandedLeastSquares
 
@@ -55,6 +57,19 @@ class Reduced:
         precision = self.precision[1:, 1:] - np.outer(to_first, self.precision[0, 1:])
         return precision, self.right[1:] - to_first * self.right[0]
 
+    def without_last(self, prior: FloatArray) -> tuple[Reduced, FloatArray]:
+        """The equations of all but the last m alone, whose precision beforehand is (m, m); and the covariance of those, (m, m)."""
+        m = len(prior)
+        covariance = np.linalg.inv(self.precision[-m:, -m:] + prior)
+        across = self.precision[:-m, -m:] @ covariance
+        rest = Reduced(
+            self.precision[:-m, :-m] - across @ self.precision[-m:, :-m],
+            self.right[:-m] - across @ self.right[-m:],
+            self.plain - (covariance @ self.right[-m:]) @ self.through[-m:],
+            self.through[:-m] - across @ self.through[-m:],
+        )
+        return rest, np.asarray(covariance)
+
     def first(self, others: FloatArray | None = None) -> float:
         """The likeliest first, where the others (k − 1,), if any, are known."""
         known = 0.0 if others is None else float(self.precision[0, 1:] @ others)
@@ -71,6 +86,19 @@ class Loose:
 
     columns: FloatArray
     covariance: FloatArray
+
+    @classmethod
+    def all_of(cls, parts: Sequence[Loose]) -> Loose | None:
+        """What several leave open that are independent of each other; None of none."""
+        if not parts:
+            return None
+        covariance = np.zeros((sum(len(p.covariance) for p in parts),) * 2)
+        at = 0
+        for part in parts:
+            k = len(part.covariance)
+            covariance[at : at + k, at : at + k] = part.covariance
+            at += k
+        return cls(np.hstack([p.columns for p in parts]), covariance)
 
     def half(self, system: BandedLeastSquares) -> FloatArray:
         """(size, k): with h = L⁻¹ w of a linear form, |h · half|² comes to its variance."""
