@@ -17,7 +17,7 @@ from jete.core.motion.motion import Motion, motion_of
 from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.receiver import Receiver
-from known_laps import drawn, lap_of
+from known_laps import drawn, lap_of, wandering
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -27,17 +27,6 @@ if TYPE_CHECKING:
     from jete.simulate.trials import Trial
 
 DRIFTING = Receiver(white_m=0.1, drift_m=0.8, drift_s=8.0)
-
-
-def wandering(size: float, lasts_s: float, count: int, step_s: float = 0.01) -> np.ndarray:
-    """An offset that wanders: an Ornstein-Uhlenbeck process."""
-    keeps, rng = np.exp(-step_s / lasts_s), np.random.default_rng(3)
-    steps = rng.normal(0.0, size * np.sqrt(1.0 - keeps**2), count)
-    out = np.empty(count)
-    out[0] = rng.normal(0.0, size)
-    for k in range(1, count):
-        out[k] = keeps * out[k - 1] + steps[k]
-    return out
 
 
 def with_sensor(lap: Lap, name: str, spoil: Callable[[np.ndarray], np.ndarray]) -> Lap:

@@ -60,3 +60,27 @@ def test_what_they_leave_open_adds_to_the_band_s_own_doubt() -> None:
     half = system.half(wanted)
     found = half.T @ half + (loose.half(system).T @ half).T @ (loose.half(system).T @ half)
     assert found == pytest.approx(wanted.T @ full[:SIZE, :SIZE] @ wanted)
+
+
+def test_the_last_can_be_taken_out_with_what_was_known_of_them_beforehand() -> None:
+    system, border, shared, right = equations()
+    normal = shared.copy()
+    known = np.diag([2.0, 3.0])
+    normal[SIZE + 1 :, SIZE + 1 :] += known
+    rest, covariance = border.reduced(system).without_last(known)
+    expected = np.linalg.solve(normal, right)
+    assert rest.found() == pytest.approx(expected[SIZE : SIZE + 1])
+    assert rest.at(rest.found()) == pytest.approx(expected[:SIZE])
+    # Of the last, with the first at what it is.
+    without = np.delete(np.delete(normal, SIZE, axis=0), SIZE, axis=1)
+    assert covariance == pytest.approx(np.linalg.inv(without)[SIZE:, SIZE:])
+
+
+def test_what_several_leave_open_adds_up() -> None:
+    system, border, _, _ = equations()
+    parts = [Loose(border.columns[:, :1], np.array([[0.4]])), Loose(border.columns[:, 1:], np.diag([0.2, 0.3]))]
+    halves = [p.half(system) for p in parts]
+    both = Loose.all_of(parts)
+    assert both is not None
+    assert both.half(system) @ both.half(system).T == pytest.approx(sum(h @ h.T for h in halves))
+    assert Loose.all_of([]) is None
