@@ -29,6 +29,7 @@ accuracy: setup
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/feet.py --pairs 200 --first 2001 --out docs/accuracy-feet.md
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/lines.py --pairs 200 --first 7001 --out docs/accuracy-lines.md
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/receivers.py --pairs 200 --first 9001 --out docs/accuracy-receivers.md
+	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/sensors.py --pairs 200 --first 10001 --out docs/accuracy-sensors.md
 
 crash: setup
 	$(PY) tools/crash.py --rounds 200

@@ -53,17 +53,6 @@ def compare_trial(trial: Trial) -> Comparison:
     return compare(lap_of(trial.reference), [lap_of(trial.lap, line_of(trial.reference))])
 
 
-def wandering(size: float, lasts_s: float, count: int, seed: int = 3, step_s: float = 0.01) -> np.ndarray:
-    """An offset that wanders, (count,): an Ornstein-Uhlenbeck process."""
-    keeps, rng = np.exp(-step_s / lasts_s), np.random.default_rng(seed)
-    steps = rng.normal(0.0, size * np.sqrt(1.0 - keeps**2), count)
-    out = np.empty(count)
-    out[0] = rng.normal(0.0, size)
-    for k in range(1, count):
-        out[k] = keeps * out[k - 1] + steps[k]
-    return out
-
-
 def rows_of(log: Log, names: tuple[str, ...] | None = None, every: int = 1) -> tuple[list[str], np.ndarray]:
     """Headings with units and a table of cells (NaN where empty) of a log."""
     clock = log.channels["time"].time_s

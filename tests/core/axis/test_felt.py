@@ -16,8 +16,8 @@ from jete.core.log.plane import Origin
 from jete.core.motion.motion import Motion, motion_of
 from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.logger import LoggerSettings
-from jete.simulate.receiver import Receiver
-from known_laps import drawn, lap_of, wandering
+from jete.simulate.receiver import Receiver, wander
+from known_laps import drawn, lap_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -57,10 +57,14 @@ SENSORS = {
     "one of another sign": ("yaw_rate", lambda v: -v, 0.6),
     "one that reads three per cent short and wanders by 0.3 °/s": (
         "yaw_rate",
-        lambda v: 0.97 * v + wandering(np.radians(0.3), 15.0, len(v)),
+        lambda v: 0.97 * v + wander(np.random.default_rng(3), len(v), 0.01, np.radians(0.3), 15.0),
         0.7,
     ),
-    "one that wanders by 1 °/s": ("yaw_rate", lambda v: v + wandering(np.radians(1.0), 10.0, len(v)), 0.9),
+    "one that wanders by 1 °/s": (
+        "yaw_rate",
+        lambda v: v + wander(np.random.default_rng(3), len(v), 0.01, np.radians(1.0), 10.0),
+        0.9,
+    ),
     "an acceleration on a banked road": (
         "acc_lat",
         lambda v: 1.04 * v + 0.5 * np.sin(np.arange(len(v)) * 0.01 / 4.0),

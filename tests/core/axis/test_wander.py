@@ -17,8 +17,8 @@ from jete.core.numeric.banded import Rows
 from jete.core.numeric.border import Reduced
 from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.logger import LoggerSettings
-from jete.simulate.receiver import Receiver
-from known_laps import lap_of, wandering
+from jete.simulate.receiver import Receiver, wander
+from known_laps import lap_of
 
 if TYPE_CHECKING:
     from jete.core.log.lap import Log
@@ -34,9 +34,9 @@ def found_precision(offset_1pm: np.ndarray) -> np.ndarray:
     """The prior that is chosen where nothing but an offset and noise is felt."""
     felt = offset_1pm + np.random.default_rng(2).normal(0.0, NOISE_1PM, len(AT_M))
     rows = Rows(np.zeros(len(AT_M), dtype=np.intp), np.zeros((len(AT_M), 8)))
-    wander = Wander.beside(Bent(rows, np.full(len(AT_M), NOISE_1PM**-2), felt), AT_M, LENGTH_M, 20)
-    border = wander.border
-    return wander.likeliest(Reduced(border.own, border.right, np.zeros(20), np.zeros((len(border.right), 20))))
+    beside = Wander.beside(Bent(rows, np.full(len(AT_M), NOISE_1PM**-2), felt), AT_M, LENGTH_M, 20)
+    border = beside.border
+    return beside.likeliest(Reduced(border.own, border.right, np.zeros(20), np.zeros((len(border.right), 20))))
 
 
 def density_of(precision: np.ndarray) -> float:
@@ -68,7 +68,7 @@ def test_each_piece_has_its_own_offset_and_a_long_lap_no_more_pieces() -> None:
 def spoilt(log: Log, degrees_per_s: float, seed: int) -> Log:
     """A log whose gyro reads five per cent too much and wanders, without accelerations."""
     yaw = log.channels["yaw_rate"]
-    off = wandering(np.radians(degrees_per_s), 10.0, len(yaw.value), seed)
+    off = wander(np.random.default_rng(seed), len(yaw.value), 0.01, np.radians(degrees_per_s), 10.0)
     kept = {k: c for k, c in log.channels.items() if k not in {"acc_lat", "steering"}}
     return replace(log, channels={**kept, "yaw_rate": replace(yaw, value=1.05 * yaw.value + off)})
 
