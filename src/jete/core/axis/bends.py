@@ -3,11 +3,12 @@
 Without positions two laps still share their bends.  With u the scaled own distance,
 place = u + e(u), and n(u) how far the lap's path lies to the left of the reference's,
 
-    κ_lap(u) = κ(u + e) + κ² n + n''      a path beside another one bends with it
-    e' = κ n + c                          on the inside a metre driven is more of the axis
+    κ_lap(u) = κ(u + e) + κ² n + n'' + b    a path beside another one bends with it
+    e' = κ n + c                            on the inside a metre driven is more of the axis
 
-so that what the sensor shows of another line is told from what it shows of another place.
-Both are found together by Gauss–Newton, each step a banded solve.  The level and the slow
+so that what the sensor shows of another line is told from what it shows of another place, and
+from what it is off by itself (b, :mod:`jete.core.axis.wander`).
+All are found together by Gauss–Newton, each step a banded solve.  The level and the slow
 part of n are not in the data; there it is held to what lines on one road differ by.
 """
 
