@@ -16,7 +16,7 @@ likelihood: Wahba 1990, ch. 4).
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -55,48 +55,58 @@ def path_of(fixes: Fixes, motion: Motion, sensed_1pm: FloatArray | None) -> Curv
     if abs(alike) < GOES_WITH_PATH:
         return seen
     felt_1pm *= np.sign(alike)
-    samples = Samples.of(fixes.distance_m, fixes.places_m, fixes.noise_m, knots)
+    led = _Led.by(Samples.of(fixes.distance_m, fixes.places_m, fixes.noise_m, knots), felt_1pm)
     # Positions with 1 m of noise show the direction of a path to 0.03 rad; the second time it is that of one that was felt.
-    rough, _ = _Felt.along(seen, samples, felt_1pm).fit(WALKS[1])
-    led = _Felt.along(rough, samples, felt_1pm)
-    return max((led.fit(walk) for walk in WALKS), key=lambda f: f[1])[0]
+    rough, _ = led.fit(led.turns_along(seen), WALKS[1])
+    turns = led.turns_along(rough)
+    return max((led.fit(turns, walk) for walk in WALKS), key=lambda f: f[1])[0]
+
+
+class _Turns(NamedTuple):
+    """(κ N)' at the middles of the cells, (cells, 2), and the right side that they make, (size, 2), for a weight of one."""
+
+    values: FloatArray
+    pull: FloatArray
 
 
 @dataclass(frozen=True, eq=False)
-class _Felt:
-    """Positions, and what a sensor makes of the third derivative of their path.
+class _Led:
+    """Positions, and curvatures that were felt at the edges of the cells, (cells + 1,).
 
-    ``rows`` are those of the derivative at the middles of the cells, ``turns`` (κ N)' there, (cells, 2);
-    ``held`` and ``pull`` (size, 2) their normal equations and right side for a weight of one.
+    ``rows`` are those of the third derivative at the middles of the cells, ``held`` their normal equations for a weight of one.
     """
 
     samples: Samples
+    felt_1pm: FloatArray
     rows: Rows
-    turns: FloatArray
     held: BandedLeastSquares
-    pull: FloatArray
 
     @classmethod
-    def along(cls, path: Curve, samples: Samples, felt_1pm: FloatArray) -> _Felt:
-        """With the directions of a path that is about right, and curvatures at the edges of the cells, (cells + 1,)."""
+    def by(cls, samples: Samples, felt_1pm: FloatArray) -> _Led:
+        """Of samples, and curvatures at the edges of their knots' cells."""
         knots = samples.knots
+        rows, held = knots.basis(knots.middles(), 3), BandedLeastSquares(knots.size, 4, 2)
+        held.add(rows, 1.0)
+        return cls(samples, felt_1pm, rows, held)
+
+    def turns_along(self, path: Curve) -> _Turns:
+        """With the directions of a path that is about right."""
+        knots = self.samples.knots
         along = path(knots.edges(), 1)
         normal = np.column_stack([-along[:, 1], along[:, 0]]) / np.maximum(np.hypot(*along.T), 1e-3)[:, None]
-        turns, rows = np.diff(felt_1pm[:, None] * normal, axis=0) / knots.step, knots.basis(knots.middles(), 3)
-        held = BandedLeastSquares(knots.size, 4, 2)
-        held.add(rows, 1.0)
-        return cls(samples, rows, turns, held, np.column_stack([rows.pulled(knots.size, side) for side in turns.T]))
+        values = np.diff(self.felt_1pm[:, None] * normal, axis=0) / knots.step
+        return _Turns(values, np.column_stack([self.rows.pulled(knots.size, side) for side in values.T]))
 
-    def fit(self, walk: float) -> tuple[Curve, float]:
+    def fit(self, turns: _Turns, walk: float) -> tuple[Curve, float]:
         """The path where the sensor's offset walks so far, and the logarithm of its likelihood (up to a constant)."""
         samples, knots, weight = self.samples, self.samples.knots, self.samples.knots.step / walk
-        system, pull = samples.system.plus(self.held, weight), weight * self.pull
+        system, pull = samples.system.plus(self.held, weight), weight * turns.pull
         plain, by_scale = np.hsplit(system.solve(np.hstack([system.right, pull])), 2)
-        precise = weight * float(np.sum(self.turns**2)) - float(np.sum(pull * by_scale)) + SCALE_SIGMA**-2
+        precise = weight * float(np.sum(turns.values**2)) - float(np.sum(pull * by_scale)) + SCALE_SIGMA**-2
         scale = (float(np.sum(pull * plain)) + SCALE_SIGMA**-2) / precise
         path = plain + scale * by_scale
         misfit = float(np.sum((samples.rows.times(path) - samples.values) ** 2)) / samples.noise**2
-        walked = weight * float(np.sum((self.rows.times(path) - scale * self.turns) ** 2))
-        held = misfit + walked + ((scale - 1.0) / SCALE_SIGMA) ** 2
+        walked = weight * float(np.sum((self.rows.times(path) - scale * turns.values) ** 2))
+        strays = misfit + walked + ((scale - 1.0) / SCALE_SIGMA) ** 2
         free = 2.0 * (system.log_determinant() - knots.cells * np.log(weight)) + np.log(precise)
-        return Curve(knots, path), -0.5 * float(held + free)
+        return Curve(knots, path), -0.5 * float(strays + free)
