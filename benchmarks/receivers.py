@@ -5,6 +5,7 @@ python benchmarks/receivers.py [--pairs 40] [--first 9001] [--out docs/accuracy-
 
 from __future__ import annotations
 
+from collections import defaultdict
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
 from typing import TYPE_CHECKING
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     from jete.simulate.trials import Trial
 
     Errors = Callable[[np.ndarray, np.random.Generator], np.ndarray]
+    Measured = Callable[[int], dict[tuple[str, str], Seen]]
 
 DATA = {"with bends": FULL, "no yaw, no accelerations": replace(FULL, channels=PLAIN)}
 WHITE = Receiver(white_m=0.15)
@@ -99,6 +101,19 @@ def figures(seen: Seen) -> dict[str, str]:
     return {**gap_of(seen), "claims ≥ 0.03 s": claimed_of(seen)}
 
 
+def tables_of(measured: Measured, seeds: range) -> list[str]:
+    """A table for the first of each key, a row for the second, of all pairs."""
+    seen: dict[tuple[str, str], Seen] = defaultdict(Seen)
+    with ProcessPoolExecutor(2) as pool:
+        for found in pool.map(measured, seeds, chunksize=2):
+            for key, one in found.items():
+                seen[key].add(one)
+    by_first: dict[str, dict[str, dict[str, str]]] = defaultdict(dict)
+    for (first, second), one in seen.items():
+        by_first[first][second] = figures(one)
+    return [f"## {first.capitalize()}\n\n{table(rows)}" for first, rows in by_first.items()]
+
+
 def page(tables: list[str], seeds: range) -> str:
     """The page with its tables."""
     shapes = "\n".join(f"- {name}: {make.__doc__}" for name, make in SHAPES.items())
@@ -115,12 +130,7 @@ def page(tables: list[str], seeds: range) -> str:
 def main() -> None:
     """Measure and write."""
     seeds, out = asked(__doc__, 40, 9001)
-    seen = {(name, shape): Seen() for name in DATA for shape in SHAPES}
-    with ProcessPoolExecutor(2) as pool:
-        for found in pool.map(measured, seeds, chunksize=2):
-            for key, one in found.items():
-                seen[key].add(one)
-    tables = [f"## {n.capitalize()}\n\n{table({s: figures(seen[n, s]) for s in SHAPES})}" for n in DATA]
+    tables = tables_of(measured, seeds)
     print("\n".join(tables))
     if out:
         out.write_text(page(tables, seeds), encoding="utf-8")

@@ -5,13 +5,12 @@ python benchmarks/sensors.py [--pairs 40] [--first 10001] [--out docs/accuracy-s
 
 from __future__ import annotations
 
-from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
-from feet import DATA, Seen, asked, measure, table
-from receivers import figures
+from feet import DATA, Seen, asked, measure
+from receivers import tables_of
 
 from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.receiver import wander
@@ -104,12 +103,7 @@ def page(tables: list[str], seeds: range) -> str:
 def main() -> None:
     """Measure and write."""
     seeds, out = asked(__doc__, 40, 10001)
-    seen = {(positions, sensor): Seen() for positions in POSITIONS for sensor in SENSORS}
-    with ProcessPoolExecutor(2) as pool:
-        for found in pool.map(measured, seeds, chunksize=2):
-            for key, one in found.items():
-                seen[key].add(one)
-    tables = [f"## {p.capitalize()}\n\n{table({s: figures(seen[p, s]) for s in SENSORS})}" for p in POSITIONS]
+    tables = tables_of(measured, seeds)
     print("\n".join(tables))
     if out:
         out.write_text(page(tables, seeds), encoding="utf-8")

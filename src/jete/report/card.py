@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from jete.report.read_off import apart
 from jete.report.units import KMH, Units, plain, signed
 
 if TYPE_CHECKING:
@@ -66,5 +67,5 @@ def _column(title: str, lap: float | None, reference: float | None, digits: int)
     shown = [NONE if v is None else plain(v, digits) for v in (lap, reference)]
     if lap is None or reference is None:
         return CardColumn(title, shown[0], shown[1], NONE)
-    apart = round(lap, digits) - round(reference, digits)
-    return CardColumn(title, shown[0], shown[1], signed(apart, digits) if apart else "=")
+    off = apart(reference, lap, digits)
+    return CardColumn(title, shown[0], shown[1], signed(off, digits) if off else "=")

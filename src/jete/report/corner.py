@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any, Final
 from jete.core.causes.kinds import Kind
 from jete.core.driving.reasons import braking_reason, coasting_reason, early_reason, exit_reason, middle_reason
 from jete.core.driving.technique import technique_of
-from jete.report.read_off import apart_m, as_read
+from jete.report.read_off import apart, apart_m, as_read
 from jete.report.seat import from_landmark_short, place_words
 from jete.report.sentences import both_ways_words, sentence, trade_sentence
 from jete.report.units import KMH, Units, plain, signed
@@ -103,11 +103,11 @@ def _place_row(
 ) -> MarkRow:
     texts = [_place(p, circuit, units) for p in places]
     reference, lap = places
-    apart = NONE
+    between = NONE
     if reference is not None and lap is not None:
         off = apart_m(reference, lap, units)
-        apart = f"{signed(units.length_of(off), 0)} {units.length}" if off else "="
-    return MarkRow(title, texts[0], texts[1], apart, *_costs(cost_s))
+        between = f"{signed(units.length_of(off), 0)} {units.length}" if off else "="
+    return MarkRow(title, texts[0], texts[1], between, *_costs(cost_s))
 
 
 def _place(place_m: float | None, circuit: CircuitOnAxis | None, units: Units) -> str:
@@ -142,11 +142,11 @@ def _number_row(
 ) -> MarkRow:
     reference, lap = values
     texts = [NONE if v is None else f"{plain(v, digits)} {unit}".rstrip() for v in values]
-    apart = NONE
+    between = NONE
     if reference is not None and lap is not None:
-        off = round(lap, digits) - round(reference, digits)
-        apart = signed(off, digits) if off else "="
-    return MarkRow(title, texts[0], texts[1], apart, *_costs(cost_s))
+        off = apart(reference, lap, digits)
+        between = signed(off, digits) if off else "="
+    return MarkRow(title, texts[0], texts[1], between, *_costs(cost_s))
 
 
 @dataclass(frozen=True)

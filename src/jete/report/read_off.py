@@ -23,6 +23,11 @@ PICKED_UP: Final = (Kind.LATE_THROTTLE, Kind.EARLY_THROTTLE)
 SLOWED: Final = (Kind.OVERSLOWING, Kind.MORE_SPEED)
 
 
+def apart(reference: float, lap: float, digits: int) -> float:
+    """By how much a lap's number lies over the reference's, as both are shown."""
+    return round(lap, digits) - round(reference, digits)
+
+
 def apart_m(reference_m: float, lap_m: float, units: Units) -> float:
     """How far a lap's place lies past the reference's, by the whole units that are shown of both, metres.
 
@@ -30,14 +35,12 @@ def apart_m(reference_m: float, lap_m: float, units: Units) -> float:
     >>> apart_m(1684.4, 1669.6, METRIC)
     -14.0
     """
-    shown = [round(units.length_of(m)) for m in (reference_m, lap_m)]
-    return (shown[1] - shown[0]) / units.length_of(1.0)
+    return apart(units.length_of(reference_m), units.length_of(lap_m), 0) / units.length_of(1.0)
 
 
 def apart_kmh(reference_kmh: float, lap_kmh: float, units: Units) -> float:
     """By how much a lap is faster than the reference, by the tenths that are shown of both, km/h."""
-    shown = [round(units.speed_of(kmh / KMH), 1) for kmh in (reference_kmh, lap_kmh)]
-    return (shown[1] - shown[0]) / units.speed_of(1.0 / KMH)
+    return apart(units.speed_of(reference_kmh / KMH), units.speed_of(lap_kmh / KMH), 1) / units.speed_of(1.0 / KMH)
 
 
 def as_read(loss: CornerLoss, units: Units) -> CornerLoss:

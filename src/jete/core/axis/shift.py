@@ -38,7 +38,7 @@ OFFSET_JERK = 20.0
 
 @dataclass(frozen=True, eq=False)
 class Shift:
-    """The found e and n, the rate c, and the equations they were found by (coefficients by turns); ``step_m`` is a step of the map, ``loose`` what it leaves open."""
+    """The found e and n, the rate c, and the equations they were found by (coefficients by turns); ``step_m`` is a step of the map, ``loose`` what it and a sensor's wander leave open."""
 
     shift: Curve
     offset: Curve

@@ -32,7 +32,7 @@ class Spread:
     """Standard deviations of places on the axis and of differences between them.
 
     ``system`` holds the normal equations of the shift e and the offset n over ``knots``,
-    their coefficients by turns, ``loose`` what a step of the map leaves open of them; None where nothing was solved for.  ``own_m`` is the part
+    their coefficients by turns, ``loose`` what a step of the map and the wander of a sensor leave open of them; None where nothing was solved for.  ``own_m`` is the part
     of each place that has nothing to do with its neighbours, ``ends_m`` that of both ends
     of the lap; ``drifts`` are parts of every position that stay alike over some road;
     ``headings`` are places on the axis and the road's direction there, radians, (n,) both.

@@ -53,11 +53,10 @@ class Wander:
         count = min(max(round(length_m / PIECE_M), 2), MOST_PIECES)
         piece = np.minimum((at_m / length_m * count).astype(np.intp), count - 1)
         rows, weight = bent.rows, bent.weight
-        unknown = rows.first[:, None] + rows.stride * np.arange(rows.values.shape[1])
-        pulls = rows.values * weight[:, None]
-        columns = np.bincount((unknown * count + piece[:, None]).ravel(), pulls.ravel(), size * count)
-        own, right = (np.bincount(piece, values, count).astype(float) for values in (weight, weight * bent.wanted))
-        return cls(Border(columns.reshape(size, count).astype(float), np.diag(own), right), length_m / count)
+        at, pulls = rows.unknowns * count + piece[:, None], rows.values * weight[:, None]
+        columns = np.asarray(np.bincount(at.ravel(), pulls.ravel(), size * count), float).reshape(size, count)
+        own, right = (np.asarray(np.bincount(piece, v, count), float) for v in (weight, weight * bent.wanted))
+        return cls(Border(columns, np.asarray(np.diag(own), float), right), length_m / count)
 
     def likeliest(self, reduced: Reduced) -> FloatArray:
         """The precision (m, m) of a random walk of the most likely density; the m stand last in ``reduced``."""

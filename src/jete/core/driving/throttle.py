@@ -80,10 +80,11 @@ def drive(passage: Passage, zone: Zone, from_s: float) -> tuple[float | None, fl
     eased = (passage.throttle.value[lo : max(end, lo + 1)] < THROTTLE_FULL - DIP).nonzero()[0]
     if hi - lo < 3 or eased.size == 0:
         return None, None
-    again = _full_again(passage, lo + int(eased[0]), min(hi, len(t) - 1))
-    pick_s, start = _first_drive(passage, lo, min(hi, len(t) - 1), again)
+    off, last = lo + int(eased[0]), min(hi, len(t) - 1)
+    again = _full_again(passage, off, last)
+    pick_s, start = _first_drive(passage, lo, last, again)
     if pick_s is None and again < hi:
-        pick_s, start = _from_less(passage, lo + int(eased[0]), again)
+        pick_s, start = _from_less(passage, off, again)
     return pick_s, None if pick_s is None else _full(passage, start, hi, zone.end_s)
 
 

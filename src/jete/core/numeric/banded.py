@@ -40,9 +40,13 @@ class Rows:
 
     def pulled(self, size: int, weight: FloatArray | float) -> FloatArray:
         """Transposed rows times weights (m,) or one number, (size,)."""
-        columns = self.first[:, None] + self.stride * np.arange(self.values.shape[1])
         pulls = self.values * np.reshape(weight, (-1, 1))
-        return np.asarray(np.bincount(columns.ravel(), pulls.ravel(), size), float)
+        return np.asarray(np.bincount(self.unknowns.ravel(), pulls.ravel(), size), float)
+
+    @property
+    def unknowns(self) -> IntArray:
+        """The unknown of each coefficient, (m, k)."""
+        return self.first[:, None] + self.stride * np.arange(self.values.shape[1])
 
     @cached_property
     def squares(self) -> FloatArray:
