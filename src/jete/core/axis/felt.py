@@ -20,16 +20,17 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from jete.core.axis.path import curvature_of, path_knots, smooth_path
+from jete.core.axis.path import curvature_of, likeliest_path, rough_path, samples_of
 from jete.core.numeric.banded import BandedLeastSquares
 from jete.core.numeric.likeness import likeness
-from jete.core.numeric.spline import Curve, Samples
+from jete.core.numeric.spline import Curve
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.axis.path import Fixes
     from jete.core.motion.motion import Motion
     from jete.core.numeric.banded import Rows
+    from jete.core.numeric.spline import Samples
 
 # A sensor whose bends go less well with those of the positions is of no use, or these are not.
 GOES_WITH_PATH = 0.7
@@ -47,15 +48,16 @@ def path_of(fixes: Fixes, motion: Motion, sensed_1pm: FloatArray | None) -> Curv
         motion: of the lap.
         sensed_1pm: curvature by a sensor at the motion's samples, (n,), of either sign; None without one.
     """
-    seen, knots = smooth_path(fixes, motion), path_knots(motion)
+    samples = samples_of(fixes, motion)
     if sensed_1pm is None:
-        return seen
-    felt_1pm = np.interp(knots.edges(), motion.distance_m, sensed_1pm)
-    alike = likeness(curvature_of(seen, knots.edges()), felt_1pm)
+        return likeliest_path(samples, motion)
+    seen, edges = rough_path(samples, motion), samples.knots.edges()
+    felt_1pm = np.interp(edges, motion.distance_m, sensed_1pm)
+    alike = likeness(curvature_of(seen, edges), felt_1pm)
     if abs(alike) < GOES_WITH_PATH:
-        return seen
+        return likeliest_path(samples, motion)
     felt_1pm *= np.sign(alike)
-    led = _Led.by(Samples.of(fixes.distance_m, fixes.places_m, fixes.noise_m, knots), felt_1pm)
+    led = _Led.by(samples, felt_1pm)
     # Positions with 1 m of noise show the direction of a path to 0.03 rad; the second time it is that of one that was felt.
     rough, _ = led.fit(led.turns_along(seen), WALKS[1])
     turns = led.turns_along(rough)

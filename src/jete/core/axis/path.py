@@ -12,7 +12,7 @@ from jete.core.log.lap import Lap
 from jete.core.log.plane import Origin, positions
 from jete.core.motion.motion import Motion
 from jete.core.motion.pace import SLOWEST_MPS
-from jete.core.numeric.spline import Curve, Knots, likeliest, noise_of
+from jete.core.numeric.spline import Curve, Knots, Samples, noise_of
 
 # No receiver is surer.
 LEAST_NOISE_M = 0.02
@@ -63,21 +63,35 @@ def fixes_of(lap: Lap, motion: Motion, origin: Origin | None) -> Fixes | None:
 
 
 def smooth_path(fixes: Fixes, motion: Motion) -> Curve:
-    """X and y over own distance (coefficients (size, 2)).
+    """X and y over own distance (coefficients (size, 2)); the level of the jerk is the most likely of three."""
+    return likeliest_path(samples_of(fixes, motion), motion)
 
-    A cubic spline whose third derivative may do what a vehicle's lateral jerk allows at
-    its speed (x''' ≈ jerk / v³ along the path), so that a slow hairpin may bend quickly
-    and a fast straight may not; the level of the jerk is the most likely of three.
+
+def samples_of(fixes: Fixes, motion: Motion) -> Samples:
+    """Positions of a lap as samples of its path over its own distance."""
+    knots = Knots.over(0.0, motion.length_m, KNOT_M)
+    return Samples.of(fixes.distance_m, fixes.places_m, fixes.noise_m, knots)
+
+
+def likeliest_path(samples: Samples, motion: Motion) -> Curve:
+    """The path through samples whose level of jerk is the most likely of three."""
+    most = _sharpest(samples.knots, motion)
+    return samples.likeliest(3, (jerk * most for jerk in LATERAL_JERK_DENSITIES))
+
+
+def rough_path(samples: Samples, motion: Motion) -> Curve:
+    """The path through samples with the middle level of jerk: about right, in a third of the time."""
+    return samples.fit(3, LATERAL_JERK_DENSITIES[1] * _sharpest(samples.knots, motion))[0]
+
+
+def _sharpest(knots: Knots, motion: Motion) -> FloatArray:
+    """What the third derivative of a path may do in each cell, (cells,), for a lateral jerk of one.
+
+    As a vehicle's speed allows (x''' ≈ jerk / v³ along the path), so that a slow hairpin may
+    bend quickly and a fast straight may not.
     """
-    knots = path_knots(motion)
     v = np.maximum(np.interp(knots.middles(), motion.distance_m, motion.speed_mps), SLOWEST_MPS)
-    jerks = (jerk / v**5 for jerk in LATERAL_JERK_DENSITIES)
-    return likeliest(fixes.distance_m, fixes.places_m, fixes.noise_m, knots, derivative=3, roughnesses=jerks)
-
-
-def path_knots(motion: Motion) -> Knots:
-    """The knots of a lap's path over its own distance."""
-    return Knots.over(0.0, motion.length_m, KNOT_M)
+    return np.asarray(v**-5)
 
 
 def curvature_of(path: Curve, at: FloatArray) -> FloatArray:

@@ -59,6 +59,8 @@ def _cuts_m(road: Road, passage: Passage, bend: Corner) -> list[float]:
     if last - first < 3:
         return []
     speed, time_s = passage.motion.quiet_mps[first:last], passage.motion.time_s[first:last]
+    if float((speed - np.minimum.accumulate(speed)).max()) <= DRIVEN_UP_MPS:
+        return []
     lows = _lows(speed)
     return [
         _least_bent_m(road, *passage.place_at(time_s[[a, b]]))

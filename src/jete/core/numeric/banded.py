@@ -50,15 +50,16 @@ class Rows:
 
     @cached_property
     def squares(self) -> FloatArray:
-        """The products of each row's coefficients, two by two, (m, k (k + 1) / 2)."""
+        """The products of each row's coefficients, two by two, (k (k + 1) / 2, m): long columns are picked quickest side by side."""
         left, right = _pairs(self.values.shape[1])
-        return np.asarray(self.values[:, left] * self.values[:, right])
+        columns = np.ascontiguousarray(self.values.T)
+        return np.asarray(columns[left] * columns[right])
 
     def band(self, size: int, weight: FloatArray | float) -> FloatArray:
         """The normal matrix of the rows in lower band storage, flat: weights (m,) or one number."""
         left, right = _pairs(self.values.shape[1])
-        at = self.first[:, None] + self.stride * (left + (right - left) * size)
-        return np.asarray(np.bincount(at.ravel(), (self.squares * np.reshape(weight, (-1, 1))).ravel()), float)
+        at = self.first + (self.stride * (left + (right - left) * size))[:, None]
+        return np.asarray(np.bincount(at.ravel(), (self.squares * weight).ravel()), float)
 
 
 @cache

@@ -165,6 +165,10 @@ class Samples:
         score = -0.5 * (misfit + held + sides * (system.log_determinant() - np.log(weight).sum()))
         return Curve(knots, coefficients.reshape(knots.size, *self.shape)), score
 
+    def likeliest(self, derivative: int, roughnesses: Iterable[FloatArray | float]) -> Curve:
+        """The fit with the most likely of a few roughnesses, as in :meth:`fit`; the first where several are alike."""
+        return max((self.fit(derivative, q) for q in roughnesses), key=lambda f: f[1])[0]
+
 
 def likeliest(
     at: FloatArray,
@@ -185,8 +189,7 @@ def likeliest(
         derivative: which derivative is held small (1, 2 or 3).
         roughnesses: the candidates, as in :meth:`Samples.fit`.
     """
-    samples = Samples.of(at, values, noise, knots)
-    return max((samples.fit(derivative, q) for q in roughnesses), key=lambda f: f[1])[0]
+    return Samples.of(at, values, noise, knots).likeliest(derivative, roughnesses)
 
 
 def noise_of(values: FloatArray) -> float:
