@@ -18,7 +18,7 @@ from jete.core.causes.kinds import Kind
 from jete.core.causes.losses import gap_at
 from jete.core.compare import compare
 from jete.core.log.fill import without_fill
-from jete.core.log.lag import without_lag
+from jete.core.log.in_step import in_step
 from jete.core.motion.split import line_of
 from jete.simulate.feet_trials import Made, called, draw_feet_trial
 from jete.simulate.logger import LoggerSettings
@@ -131,7 +131,7 @@ def measured(job: tuple[int, Made]) -> dict[str, Seen]:
 
 def compared(trial: Trial) -> Comparison:
     """A trial's logs as the program reads and compares them."""
-    logs = [without_lag(without_fill(log)) for log in (trial.reference, trial.lap)]
+    logs = [in_step(without_fill(log)) for log in (trial.reference, trial.lap)]
     return compare(lap_of(logs[0]), [lap_of(logs[1], line_of(logs[0]))])
 
 

@@ -13,7 +13,7 @@ from jete.core.errors import InputError
 from jete.core.log import repair
 from jete.core.log.channels import BRAKE_RATIO_UNITS, QUANTITIES, canonical_name, factor, known_units
 from jete.core.log.fill import without_fill
-from jete.core.log.lag import without_lag
+from jete.core.log.in_step import in_step
 from jete.core.log.lap import Log, Repair
 from jete.core.log.lapclock import lap_of_beacon, lap_resets, starts_anew, time_from_lap_clock
 from jete.core.log.odometer import unwrapped
@@ -151,7 +151,7 @@ def log_from_columns(
     channels, found = repair.channels_from(rows, shown, clock)
     _refuse_empty(source, channels.keys())
     log = with_speed(Log(source, channels, (*repairs, *apart, *told, *mended, *found)))
-    return without_lag(without_fill(log))
+    return in_step(without_fill(log))
 
 
 def _possible(columns: dict[str, FloatArray]) -> tuple[dict[str, FloatArray], list[Repair]]:

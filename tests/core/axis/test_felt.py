@@ -8,10 +8,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pytest
 
-from jete.core.axis.felt import path_of
+from jete.core.axis.felt import led_path, path_of
 from jete.core.axis.path import Fixes, curvature_of, fixes_of, smooth_path
 from jete.core.axis.road import road_of
-from jete.core.axis.sensed import sensed_curvature
 from jete.core.log.plane import Origin
 from jete.core.motion.motion import Motion, motion_of
 from jete.simulate.feet_trials import draw_feet_trial
@@ -80,7 +79,7 @@ def test_a_sensor_brings_the_path_nearer_to_the_line_that_was_driven(seed: int, 
     name, spoil, share = SENSORS[sensor]
     lap = with_sensor(lap_of(trial.reference), name, spoil)
     motion, fixes = prepared(lap)
-    led = path_of(fixes, motion, sensed_curvature(lap, motion))
+    led = led_path(lap, motion, fixes)
     assert off_m(led, trial, fixes) < share * off_m(smooth_path(fixes, motion), trial, fixes)
 
 

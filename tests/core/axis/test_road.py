@@ -71,7 +71,7 @@ def test_a_constant_offset_of_a_sensor_is_taken_out(trial: Trial) -> None:
     found = sensed_curvature(drifted, motion)
     assert clean is not None
     assert found is not None
-    assert np.median(np.abs(found - clean)) < 3e-4
+    assert np.median(np.abs(found.curvature_1pm - clean.curvature_1pm)) < 3e-4
 
 
 def test_the_smoothed_path_is_better_than_its_positions(trial: Trial) -> None:

@@ -8,7 +8,8 @@ from functools import cache
 import numpy as np
 import pytest
 
-from jete.core.log.lag import lag_of, without_lag
+from jete.core.log.in_step import in_step
+from jete.core.log.lag import lag_of
 from jete.core.log.lap import Channel, Log
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.trials import Trial, draw_trial
@@ -26,14 +27,14 @@ def logged(lag_s: float) -> Log:
 
 @pytest.mark.parametrize("true", [0.1, 0.2, 0.3])
 def test_positions_that_come_late_are_moved_back_and_told(true: float) -> None:
-    mended = without_lag(logged(true))
+    mended = in_step(logged(true))
     moved = logged(true).channels["x"].time_s - mended.channels["x"].time_s
     assert moved == pytest.approx(np.full(len(moved), true), abs=0.03)
-    assert "later than the speed" in mended.repairs[-1].what
+    assert "s late, moved back" in mended.repairs[-1].what
 
 
 def test_positions_in_time_are_left_alone() -> None:
-    assert without_lag(logged(0.0)) is logged(0.0)
+    assert in_step(logged(0.0)) is logged(0.0)
 
 
 def test_the_stated_doubt_is_that_of_the_lag() -> None:
@@ -56,7 +57,7 @@ def test_degrees_are_as_good_as_metres() -> None:
         "latitude": Channel("latitude", "deg", time, north),
         "longitude": Channel("longitude", "deg", time, east),
     }
-    moved = time - without_lag(replace(log, channels=channels)).channels["latitude"].time_s
+    moved = time - in_step(replace(log, channels=channels)).channels["latitude"].time_s
     assert float(moved[0]) == pytest.approx(0.2, abs=0.03)
 
 

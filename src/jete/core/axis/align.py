@@ -21,6 +21,7 @@ from jete.core.axis.level import step_by_sides, without_step
 from jete.core.axis.path import Fixes
 from jete.core.axis.project import Seen, project
 from jete.core.axis.road import Road
+from jete.core.axis.sensed import Sensed
 from jete.core.axis.shift import Shift, most_likely_shift
 from jete.core.axis.spread import Drifting, Spread
 from jete.core.axis.worth import Worth, drift_between
@@ -75,15 +76,15 @@ def identity(motion: Motion) -> Alignment:
 class Unplaced:
     """A lap as driven, before it is aligned.
 
-    ``name`` is for messages; ``fixes`` are its positions on the road's plane; ``curvature_1pm``
-    (n,) is that of its path at the motion's samples from yaw, lateral acceleration or
-    steering; ``ends_m`` are the standard deviations of the places of its ends.
+    ``name`` is for messages; ``fixes`` are its positions on the road's plane; ``sensed`` is the
+    curvature of its path by yaw, lateral acceleration, lean or steering; ``ends_m`` are the
+    standard deviations of the places of its ends.
     """
 
     name: str
     motion: Motion
     fixes: Fixes | None
-    curvature_1pm: FloatArray | None
+    sensed: Sensed | None
     ends_m: tuple[float, float]
 
 
@@ -100,8 +101,8 @@ def align(lap: Unplaced, road: Road) -> Alignment:
     if abs(scale - 1.0) > LONGEST_MISMATCH:
         raise different_road(lap.name, f"its length is {length:.0f} m, the reference's {road.length_m:.0f} m")
     _refuse_other_speeds(lap.name, lap.motion, road, scale)
-    if lap.curvature_1pm is not None and road.measured:
-        return _by_curvature(lap, lap.curvature_1pm, road, scale)
+    if lap.sensed is not None and road.measured:
+        return _by_curvature(lap, lap.sensed, road, scale)
     place = _monotone(lap.motion.distance_m * scale, road.length_m)
     drift = DRIFT_M * (road.length_m / 1000.0) ** 0.5
     return Alignment("distance", scale, 0.0, Spread(road.length_m, drift, _ends_m(lap, road)), place)
@@ -125,7 +126,7 @@ def _by_position(lap: Unplaced, fixes: Fixes, road: Road, path: Curve, scale: fl
     sensed = _sensed_as_road(lap, u, road)
     drifts: tuple[Drifting, ...] = ()
     if sensed is not None:
-        found = shift_from_bends(sensed, u, road, seen)
+        found = shift_from_bends(sensed.curvature_1pm, u, road, seen, sensed.noise_power)
         step_m = found.step_m
     else:
         seen, step_m, drifts = _levelled(seen, lap, fixes, road)
@@ -159,30 +160,30 @@ def _headings(road: Road, path: Curve) -> tuple[FloatArray, FloatArray]:
     return road.grid_m, np.unwrap(np.arctan2(rate[:, 1], rate[:, 0]))
 
 
-def _sensed_as_road(lap: Unplaced, u: FloatArray, road: Road) -> FloatArray | None:
-    """The lap's curvature by its sensors, (n,), where it runs as that of the road; else None."""
-    if lap.curvature_1pm is None or not road.sensed:
+def _sensed_as_road(lap: Unplaced, u: FloatArray, road: Road) -> Sensed | None:
+    """The lap's curvature by its sensor, where it runs as that of the road; else None."""
+    if lap.sensed is None or not road.sensed:
         return None
-    own = np.interp(road.grid_m, u, lap.curvature_1pm)
-    return _to_scale(lap.curvature_1pm, own, road) if likeness(own, road.curvature_1pm) > RUNS_AS_ROAD else None
+    own = np.interp(road.grid_m, u, lap.sensed.curvature_1pm)
+    return _to_scale(lap.sensed, own, road) if likeness(own, road.curvature_1pm) > RUNS_AS_ROAD else None
 
 
-def _by_curvature(lap: Unplaced, curvature: FloatArray, road: Road, scale: float) -> Alignment:
+def _by_curvature(lap: Unplaced, sensed: Sensed, road: Road, scale: float) -> Alignment:
     u = lap.motion.distance_m * scale
-    own, shared = np.interp(road.grid_m, u, curvature), road.curvature_1pm
+    own, shared = np.interp(road.grid_m, u, sensed.curvature_1pm), road.curvature_1pm
     alike = likeness(own, shared)
     if alike < LEAST_ALIKE:
         raise different_road(lap.name, f"its bends do not go with the reference's (correlation {alike:.2f})")
-    found = shift_from_bends(_to_scale(curvature, own, road), u, road)
+    found = shift_from_bends(_to_scale(sensed, own, road).curvature_1pm, u, road, noise_power=sensed.noise_power)
     place = _monotone(u + found.shift(u), road.length_m)
     residual = float(np.sqrt(np.mean((place - u) ** 2)))
     return Alignment("curvature", scale * (1.0 + found.rate), residual, _spread(lap, road, found), place)
 
 
-def _to_scale(curvature: FloatArray, own: FloatArray, road: Road) -> FloatArray:
-    """A sensor's curvature on the scale of the road's, (n,); ``own`` is it on the road's grid."""
+def _to_scale(sensed: Sensed, own: FloatArray, road: Road) -> Sensed:
+    """A sensor's curvature on the scale of the road's; ``own`` is it on the road's grid."""
     gain = float(own @ road.curvature_1pm / max(float(own @ own), 1e-12))
-    return curvature if abs(gain - 1.0) < SAME_SENSOR else gain * curvature
+    return sensed if abs(gain - 1.0) < SAME_SENSOR else sensed._replace(curvature_1pm=gain * sensed.curvature_1pm)
 
 
 def _spread(lap: Unplaced, road: Road, found: Shift) -> Spread:

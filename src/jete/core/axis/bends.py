@@ -50,6 +50,8 @@ SETTLED_M = 0.05
 SLIP_DENSITY = 3e-5
 # All lines touch the apex: in a bend of this radius they differ by half as much.
 TIGHT_M = 40.0
+# The road's slope is taken over so much to either side: over less, noise of a rough sensor passes for bends that tell a place.
+SLOPE_M = 4.5
 # No gyro is quieter on a vehicle (vibration).
 LEAST_NOISE_RADPS = 1e-3
 # Noise is looked for at shorter waves than these: longer ones are a sensor's wander.
@@ -58,7 +60,9 @@ SHORT_CELLS = 61
 UNLIKE = 0.03
 
 
-def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, seen: Seen | None = None) -> Shift:
+def shift_from_bends(
+    curvature_1pm: FloatArray, own_m: FloatArray, road: Road, seen: Seen | None = None, noise_power: int = 1
+) -> Shift:
     """Find e and n.
 
     Args:
@@ -66,13 +70,14 @@ def shift_from_bends(curvature_1pm: FloatArray, own_m: FloatArray, road: Road, s
         own_m: scaled own distance of each, (n,), increasing.
         road: of the reference.
         seen: projected positions; where they drift, they tell the level over long stretches, the bends the rest.
+        noise_power: with which power of the speed the noise of the curvature falls: :class:`jete.core.axis.sensed.Sensed`.
     """
     ground = _Ground.of(road)
     knots, prior, map_step = ground.knots, ground.prior, None
     if seen is not None:
         data, map_step = _by_positions(knots, seen)
         prior = prior.plus(data)
-    felt = _Felt.over(knots, *_means(own_m, curvature_1pm), road)
+    felt = _Felt.over(knots, *_means(own_m, curvature_1pm), road, noise_power)
     shift = Curve(knots, np.zeros((knots.size, 2)))
     for _ in range(STEPS if seen is None else STEPS_SEEN):
         system, rate, bent = _about(shift, felt, road, prior)
@@ -155,38 +160,44 @@ class _Ground:
 
 @dataclass(frozen=True, eq=False)
 class _Felt:
-    """The bends that a lap's sensor felt: places (k,), curvatures, the road's pace there, and the basis there with its second derivative."""
+    """The bends that a lap's sensor felt: places (k,), curvatures, the road's pace there, and the basis there with its second derivative.
+
+    ``quieter`` (k,) is what its noise is less by than that of rotation, rad/s: the pace for a gyro, its square for an acceleration.
+    """
 
     knots: Knots
     at: FloatArray
     own: FloatArray
     speed: FloatArray
+    quieter: FloatArray
     values: Rows
     bends: Rows
 
     @classmethod
-    def over(cls, knots: Knots, at: FloatArray, own: FloatArray, road: Road) -> _Felt:
+    def over(cls, knots: Knots, at: FloatArray, own: FloatArray, road: Road, noise_power: int) -> _Felt:
         """Of places (k,) and the curvatures there."""
-        return cls(knots, at, own, road.pace_at(at), knots.basis(at), knots.basis(at, 2))
+        pace = road.pace_at(at)
+        usual = float(pace.mean())
+        return cls(knots, at, own, pace, usual * (pace / usual) ** noise_power, knots.basis(at), knots.basis(at, 2))
 
     def linearised(self, road: Road, shift: Curve) -> Bent:
         """The curvature's equations about a shift.
 
-        A sensor of rotation has the same noise in rad/s everywhere, and its running mean makes
+        A sensor has the same noise everywhere in its own unit, and its running mean makes
         what lies within its reach count as one.
         """
         values, bends = self.values.values, self.bends.values
         now = self.values.times(shift.coefficients)
         place = self.at + now[:, 0]
         kappa = road.curvature_at(place)
-        slope = (road.curvature_at(place + 1.5) - road.curvature_at(place - 1.5)) / 3.0
+        slope = (road.curvature_at(place + SLOPE_M) - road.curvature_at(place - SLOPE_M)) / (2.0 * SLOPE_M)
         rows = np.empty((len(self.at), 8))
         rows[:, 0::2] = slope[:, None] * values
         rows[:, 1::2] = bends + (kappa**2)[:, None] * values
         miss = self.own - kappa - self.bends.times(shift.coefficients)[:, 1] - kappa**2 * now[:, 1]
         short = miss - smooth_box(miss, SHORT_CELLS)
-        noise_radps = max(robust_sigma(short * self.speed), LEAST_NOISE_RADPS)
+        noise_radps = max(robust_sigma(short * self.quieter), LEAST_NOISE_RADPS)
         alike = np.maximum(SMOOTH_S * self.speed / CELL_M, 1.0)
-        noise = np.hypot(noise_radps / self.speed, UNLIKE * kappa)
+        noise = np.hypot(noise_radps / self.quieter, UNLIKE * kappa)
         weight = 1.0 / (noise**2 * alike)
         return Bent(Rows(2 * self.values.first, rows), weight, self.own - kappa + slope * now[:, 0])

@@ -20,6 +20,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
+from jete.core.axis.in_time import felt_in_time
 from jete.core.axis.path import curvature_of, likeliest_path, rough_path, samples_of
 from jete.core.numeric.banded import BandedLeastSquares
 from jete.core.numeric.likeness import likeness
@@ -28,6 +29,7 @@ from jete.core.numeric.spline import Curve
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.axis.path import Fixes
+    from jete.core.log.lap import Lap
     from jete.core.motion.motion import Motion
     from jete.core.numeric.banded import Rows
     from jete.core.numeric.spline import Samples
@@ -38,6 +40,12 @@ GOES_WITH_PATH = 0.7
 WALKS = (1e-10, 1e-9, 1e-8, 1e-7)
 # The scale of a sensor is known to a tenth (roll takes part in an acceleration, a rider's weight in a lean).
 SCALE_SIGMA = 0.1
+
+
+def led_path(lap: Lap, motion: Motion, fixes: Fixes) -> Curve:
+    """The path of a lap, x and y over own distance, led by its best sensor where it has one."""
+    felt = felt_in_time(lap, motion, fixes)
+    return path_of(fixes, motion, None if felt is None else felt.sensed.curvature_1pm)
 
 
 def path_of(fixes: Fixes, motion: Motion, sensed_1pm: FloatArray | None) -> Curve:

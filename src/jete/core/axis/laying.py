@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from jete.core.axis.align import Alignment, Unplaced, align
+from jete.core.axis.in_time import felt_in_time
 from jete.core.axis.line_doubt import line_sigmas_m
 from jete.core.axis.path import Fixes, fixes_of
 from jete.core.axis.road import Road
-from jete.core.axis.sensed import sensed_curvature
 from jete.core.log.lap import Lap
 from jete.core.log.plane import Origin
 from jete.core.motion.motion import Motion, motion_of
@@ -42,6 +42,7 @@ def laid(prepared: Prepared, road: Road) -> Alignment:
         InputError: a lap of another circuit, layout or direction.
     """
     lap, motion, fixes = prepared.lap, prepared.motion, prepared.fixes
-    sensed = sensed_curvature(lap, motion)
+    felt = felt_in_time(lap, motion, fixes, road.late)
     name = f"{lap.log.source}, lap {lap.span.number}"
+    sensed = None if felt is None else felt.sensed
     return align(Unplaced(name, motion, fixes, sensed, line_sigmas_m(lap, motion, fixes)), road)

@@ -13,13 +13,14 @@ import numpy as np
 
 from jete.core.arrays import FloatArray
 from jete.core.axis.felt import GOES_WITH_PATH, path_of
+from jete.core.axis.in_time import felt_in_time
 from jete.core.axis.line_doubt import line_sigmas_m
 from jete.core.axis.path import Fixes, curvature_of
-from jete.core.axis.sensed import sensed_curvature
 from jete.core.axis.worth import Worth
 from jete.core.log.lap import Lap
 from jete.core.motion.motion import Motion, smooth_box
 from jete.core.motion.pace import SLOWEST_MPS
+from jete.core.numeric.late import UNKNOWN, Lateness
 from jete.core.numeric.likeness import likeness
 from jete.core.numeric.spline import Curve
 
@@ -41,7 +42,7 @@ class Road:
     ``measured`` is false where curvature had to be guessed from speed alone, ``blurred`` true
     where it comes from noisy positions alone, which show a short straight as a lesser bend;
     ``place_sigma_m`` is the doubt of a place where its speed was not logged, ``end_sigmas_m``
-    that of both ends.
+    that of both ends, ``late`` by how much its sensor was late.
     """
 
     length_m: float
@@ -57,6 +58,7 @@ class Road:
     sensed: bool = False
     lasting_m: float = 0.0
     worth: Worth | None = None
+    late: Lateness = UNKNOWN
 
     def curvature_at(self, place_m: FloatArray) -> FloatArray:
         """Curvature at places (m,), 1/m, left positive, (m,); beyond the ends the end values."""
@@ -72,7 +74,8 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     count = int(np.ceil(motion.length_m / GRID_M)) + 1
     grid = np.linspace(0.0, motion.length_m, count)
     speed = np.interp(grid, motion.distance_m, motion.speed_mps)
-    sensed = sensed_curvature(lap, motion)
+    felt = felt_in_time(lap, motion, fixes)
+    sensed = None if felt is None else felt.sensed.curvature_1pm
     path = path_of(fixes, motion, sensed) if fixes is not None else None
     kappa = _curvature(grid, motion, path, sensed)
     measured = kappa is not None
@@ -94,6 +97,7 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
         sensed is not None,
         fixes.lasting_m if fixes else 0.0,
         fixes.worth if fixes else None,
+        UNKNOWN if felt is None else felt.late,
     )
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -19,24 +19,31 @@ if TYPE_CHECKING:
 SMOOTH_S = 0.3
 
 
-def sensed_curvature(lap: Lap, motion: Motion) -> FloatArray | None:
-    """How sharply the path bends at the motion's samples, from the best sensor of the lap, (n,), or None.
+class Sensed(NamedTuple):
+    """Curvature of a path at the motion's samples by a sensor, (n,), 1/m; and with which power of the speed its noise falls."""
+
+    curvature_1pm: FloatArray
+    noise_power: int
+
+
+def sensed_curvature(lap: Lap, motion: Motion, late_s: float = 0.0) -> Sensed | None:
+    """How sharply the path bends, from the best sensor of the lap, that much late; None without one.
 
     In this order: yaw rate ψ'/v, lateral acceleration a/v², lean g tan φ / v² (a motorcycle in
     balance; Cossalter 2006, Motorcycle Dynamics, § 4.2), steering (a kinematic vehicle; Milliken &
     Milliken 1995, Race Car Vehicle Dynamics, § 5.2).
     """
-    t, v = motion.time_s, np.maximum(motion.speed_mps, SLOWEST_MPS)
+    t, v = motion.time_s + late_s, np.maximum(motion.speed_mps, SLOWEST_MPS)
     yaw, lateral, lean, steering = (lap.get(n) for n in ("yaw_rate", "acc_lat", "lean", "steering"))
     if yaw is not None and len(yaw) > 20:
-        return _closed(_steady(yaw.at(t), motion), 1.0 / v, motion)
+        return Sensed(_closed(_steady(yaw.at(t), motion), 1.0 / v, motion), 1)
     if lateral is not None and len(lateral) > 20:
-        return _closed(_steady(lateral.at(t), motion), 1.0 / v**2, motion)
+        return Sensed(_closed(_steady(lateral.at(t), motion), 1.0 / v**2, motion), 2)
     if lean is not None and len(lean) > 20:
         sideways = GRAVITY_MPS2 * np.tan(np.clip(_steady(lean.at(t), motion), -1.2, 1.2))
-        return _closed(sideways, 1.0 / v**2, motion)
+        return Sensed(_closed(sideways, 1.0 / v**2, motion), 2)
     if steering is not None and len(steering) > 20:
-        return _from_steering(_steady(steering.at(t), motion), motion)
+        return Sensed(_from_steering(_steady(steering.at(t), motion), motion), 0)
     return None
 
 

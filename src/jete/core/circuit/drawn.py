@@ -7,9 +7,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.axis.felt import path_of
+from jete.core.axis.felt import led_path
 from jete.core.axis.path import fixes_of
-from jete.core.axis.sensed import sensed_curvature
 from jete.core.circuit.mean_path import left_of_m, normals
 from jete.core.circuit.schematic import schematic
 from jete.core.log.plane import Origin, origin_of
@@ -67,7 +66,7 @@ def line_of(passage: Passage, origin: Origin | None, place_m: FloatArray) -> Flo
     if fixes is None:
         return None
     own = np.interp(place_m, passage.alignment.place_m, passage.motion.distance_m)
-    return path_of(fixes, passage.motion, sensed_curvature(passage.lap, passage.motion))(own)
+    return led_path(passage.lap, passage.motion, fixes)(own)
 
 
 def drawn_of(reference: Passage, laps: Sequence[Passage], road: Road, circuit: CircuitOnAxis | None) -> Drawn:

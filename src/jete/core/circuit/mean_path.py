@@ -16,10 +16,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.axis.align import Alignment, identity
-from jete.core.axis.felt import path_of
+from jete.core.axis.felt import led_path
 from jete.core.axis.laying import Prepared, laid, prepare
 from jete.core.axis.road import Road, road_of
-from jete.core.axis.sensed import sensed_curvature
 from jete.core.circuit.height import Rise, risen
 from jete.core.circuit.schematic import schematic
 from jete.core.driving.passage import passage_of
@@ -212,7 +211,7 @@ def _path_at(prepared: Prepared, own_m: FloatArray) -> FloatArray | None:
     """A lap's own path at its distances (n,), (n, 2); None without positions."""
     if prepared.fixes is None:
         return None
-    return path_of(prepared.fixes, prepared.motion, sensed_curvature(prepared.lap, prepared.motion))(own_m)
+    return led_path(prepared.lap, prepared.motion, prepared.fixes)(own_m)
 
 
 def _doubt_m(prepared: Prepared) -> float:

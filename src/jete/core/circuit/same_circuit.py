@@ -101,7 +101,7 @@ def _alike(known: Lap, lap: Lap) -> bool:
     bends = [sensed_curvature(x, m) for x, m in ((known, a), (lap, b))]
     grid = np.arange(0.0, 1.0, GRID_M / a.length_m)
     if bends[0] is not None and bends[1] is not None:
-        return likeness(*(_over(m, k, grid) for m, k in zip((a, b), bends, strict=True))) > ALIKE_BENDS  # type: ignore[arg-type]
+        return likeness(_over(a, bends[0].curvature_1pm, grid), _over(b, bends[1].curvature_1pm, grid)) > ALIKE_BENDS
     return likeness(_over(a, a.speed_mps, grid), _over(b, b.speed_mps, grid)) > ALIKE_SPEEDS
 
 

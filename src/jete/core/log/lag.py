@@ -1,4 +1,4 @@
-"""By how much the positions of a log come later than its speed, and the positions set right.
+"""By how much the positions of a log come later than its speed, and that later than an acceleration.
 
 A receiver works out a position and sends it on; by then the vehicle is further.  What the
 positions say was covered between two of them is compared with what the speed says:
@@ -7,54 +7,48 @@ positions say was covered between two of them is compared with what the speed sa
 
 with D the integral of the speed, times a scale for the odometer.  τ and the scale are
 found by least squares; a chord is shorter than its arc alike before and after an apex, so
-bends do not bias τ.
+bends do not bias τ.  A speed is compared with what an accelerometer felt.
 """
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 
 from jete.core.arrays import FloatArray
-from jete.core.log.lap import Channel, Log, Repair
+from jete.core.log.lap import Channel, Log
 from jete.core.log.plane import origin_of, positions
 from jete.core.numeric.interpolate import integral
+from jete.core.numeric.late import UNKNOWN, Lateness, change_over, lateness_of, summed_over
 from jete.core.numeric.robust import robust_sigma
 
 # Chords over a second: longer than noise matters, shorter than a bend.
 REACH_S = 1.0
-# Receivers lag by 0.05 to 0.3 s; more is a mistake elsewhere.
-LONGEST_S = 0.5
-# Less moves no place by half a metre.
-LEAST_S = 0.01
-# A lag is taken out only where it is beyond doubt: a wrong one moves every place.
-SURE_SIGMAS = 4.0
 # 20 s at 10 Hz.
 LEAST_SAMPLES = 200
 # Chords in a row share their ends with turned signs, so their noise partly cancels.
 OVERLAP = 0.5
 
 
-def without_lag(log: Log) -> Log:
-    """The log with its positions moved back in time by their lag, where one is sure; told as a repair."""
-    origin = origin_of(log)
-    path, speed = positions(log, origin), log.get("speed")
-    if origin is None or path is None or speed is None:
-        return log
-    places = np.stack([c.value for c in path], axis=1)
-    lag, sigma = lag_of(path[0].time_s, places, speed)
-    if not max(LEAST_S, SURE_SIGMAS * sigma) < lag < LONGEST_S:
-        return log
-    names = ("x", "y") if origin.latitude_deg is None else ("latitude", "longitude")
-    moved = {n: replace(log.channels[n], time_s=log.channels[n].time_s - lag) for n in names}
-    told = Repair("position", f"{lag:.2f} s later than the speed, moved back", len(path[0]))
-    made = replace(log.positions, lag_s=lag)
-    return replace(log, channels={**log.channels, **moved}, repairs=(*log.repairs, told), positions=made)
+def lateness_of_speed(speed: Channel, acceleration: Channel | None) -> Lateness:
+    """How much later a speed is than an acceleration along the road, by what it gains within a second."""
+    if acceleration is None or min(len(speed), len(acceleration)) < LEAST_SAMPLES:
+        return UNKNOWN
+    felt = summed_over(REACH_S, acceleration.time_s, acceleration.value)
+    gained = change_over(REACH_S, speed.time_s, speed.value, speed.time_s)
+    late = lateness_of(gained, speed.time_s, speed.time_s < speed.time_s[-1] - REACH_S, felt)
+    return Lateness(-late.seconds, late.sigma_s)
 
 
-def lag_of(time_s: FloatArray, places_m: FloatArray, speed: Channel) -> tuple[float, float]:
-    """Lag of positions behind a speed, and its standard deviation, seconds; (0, ∞) where too little moves.
+def lateness_of_positions(log: Log) -> Lateness:
+    """How much later the positions of a log are than its speed; unknown without either."""
+    path, speed = positions(log, origin_of(log)), log.get("speed")
+    if path is None or speed is None:
+        return UNKNOWN
+    return lag_of(path[0].time_s, np.stack([c.value for c in path], axis=1), speed)
+
+
+def lag_of(time_s: FloatArray, places_m: FloatArray, speed: Channel) -> Lateness:
+    """Lag of positions behind a speed; unknown where too little moves.
 
     Args:
         time_s: of the positions, (n,).
@@ -63,7 +57,7 @@ def lag_of(time_s: FloatArray, places_m: FloatArray, speed: Channel) -> tuple[fl
     """
     reach = max(1, round(REACH_S / max(float(np.median(np.diff(time_s))), 1e-3))) if len(time_s) > 1 else 1
     if len(time_s) < LEAST_SAMPLES + reach:
-        return 0.0, float("inf")
+        return UNKNOWN
     travelled = integral(speed.time_s, speed.value)
     along, v = (np.interp(time_s, speed.time_s, values) for values in (travelled, speed.value))
     chord = np.hypot(*(places_m[reach:] - places_m[:-reach]).T)
@@ -73,7 +67,7 @@ def lag_of(time_s: FloatArray, places_m: FloatArray, speed: Channel) -> tuple[fl
     lag, sigma = 0.0, float("inf")
     for _ in range(2):
         if np.count_nonzero(usual) < LEAST_SAMPLES:
-            return 0.0, float("inf")
+            return UNKNOWN
         rows = np.stack([covered[usual], -gained[usual]], axis=1)
         (scale, pull), *_ = np.linalg.lstsq(rows, chord[usual], rcond=None)
         rest = chord - covered * scale + gained * pull
@@ -81,4 +75,4 @@ def lag_of(time_s: FloatArray, places_m: FloatArray, speed: Channel) -> tuple[fl
         lag = float(pull / max(scale, 0.1))
         sigma = spread * float(np.sqrt(OVERLAP / max(float(np.sum(gained[usual] ** 2)), 1e-9)))
         usual &= np.abs(rest) < 4.0 * max(spread, 0.05)
-    return lag, sigma
+    return Lateness(lag, sigma)
