@@ -50,8 +50,10 @@ SETTLED_M = 0.05
 SLIP_DENSITY = 3e-5
 # All lines touch the apex: in a bend of this radius they differ by half as much.
 TIGHT_M = 40.0
-# The road's slope is taken over so much to either side: over less, noise of a rough sensor passes for bends that tell a place.
-SLOPE_M = 4.5
+# The road's slope is taken over so much to either side.
+SLOPE_M = 1.5
+# And tells little where it is less than so many standard deviations of the noise.
+STANDS_OUT = 4.0
 # No gyro is quieter on a vehicle (vibration).
 LEAST_NOISE_RADPS = 1e-3
 # Noise is looked for at shorter waves than these: longer ones are a sensor's wander.
@@ -89,15 +91,17 @@ def shift_from_bends(
         if step < SETTLED_M:
             break
     # By a sensor that wanders a place is off by metres, not by bends: one step more takes that out.
-    system, rate, bent = _about(shift, felt, road, prior)
+    system, rate, bent = _about(shift, felt, road, prior, settled=True)
     found = solved(system, rate, map_step, Wander.beside(bent, felt.at, road.length_m, system.size))
     e, n = (Curve(knots, found.unknowns[side::2].copy()) for side in (0, 1))
     return Shift(e, n, found.rate, system, found.loose, found.step_m)
 
 
-def _about(shift: Curve, felt: _Felt, road: Road, prior: BandedLeastSquares) -> tuple[BandedLeastSquares, Border, Bent]:
+def _about(
+    shift: Curve, felt: _Felt, road: Road, prior: BandedLeastSquares, *, settled: bool = False
+) -> tuple[BandedLeastSquares, Border, Bent]:
     """The equations about a shift, those of the odometer's rate beside them, and of the bends those among them."""
-    ground, bent = _Ground.of(road), felt.linearised(road, shift)
+    ground, bent = _Ground.of(road), felt.linearised(road, shift, settled=settled)
     curvature = road.curvature_at(ground.middles_m + ground.middles.times(shift.coefficients)[:, 0])
     tie, weight = tie_rows(ground.knots, curvature), ground.knots.step / SLIP_DENSITY
     system = BandedLeastSquares(prior.size, 8)
@@ -180,8 +184,8 @@ class _Felt:
         usual = float(pace.mean())
         return cls(knots, at, own, pace, usual * (pace / usual) ** noise_power, knots.basis(at), knots.basis(at, 2))
 
-    def linearised(self, road: Road, shift: Curve) -> Bent:
-        """The curvature's equations about a shift.
+    def linearised(self, road: Road, shift: Curve, *, settled: bool) -> Bent:
+        """The curvature's equations about a shift, that nearly is the one looked for or not.
 
         A sensor has the same noise everywhere in its own unit, and its running mean makes
         what lies within its reach count as one.
@@ -190,14 +194,32 @@ class _Felt:
         now = self.values.times(shift.coefficients)
         place = self.at + now[:, 0]
         kappa = road.curvature_at(place)
-        slope = (road.curvature_at(place + SLOPE_M) - road.curvature_at(place - SLOPE_M)) / (2.0 * SLOPE_M)
-        rows = np.empty((len(self.at), 8))
-        rows[:, 0::2] = slope[:, None] * values
-        rows[:, 1::2] = bends + (kappa**2)[:, None] * values
         miss = self.own - kappa - self.bends.times(shift.coefficients)[:, 1] - kappa**2 * now[:, 1]
         short = miss - smooth_box(miss, SHORT_CELLS)
         noise_radps = max(robust_sigma(short * self.quieter), LEAST_NOISE_RADPS)
+        felt = noise_radps / self.quieter
+        slope = _slope(road, place)
+        if settled:
+            # Before that, a miss is a place and no noise.
+            slope = _standing_out(slope, felt)
+        rows = np.empty((len(self.at), 8))
+        rows[:, 0::2] = slope[:, None] * values
+        rows[:, 1::2] = bends + (kappa**2)[:, None] * values
         alike = np.maximum(SMOOTH_S * self.speed / CELL_M, 1.0)
-        noise = np.hypot(noise_radps / self.quieter, UNLIKE * kappa)
-        weight = 1.0 / (noise**2 * alike)
+        weight = 1.0 / ((felt**2 + (UNLIKE * kappa) ** 2) * alike)
         return Bent(Rows(2 * self.values.first, rows), weight, self.own - kappa + slope * now[:, 0])
+
+
+def _slope(road: Road, place_m: FloatArray) -> FloatArray:
+    """How much the road's curvature changes in a metre at places (k,), 1/m²."""
+    return (road.curvature_at(place_m + SLOPE_M) - road.curvature_at(place_m - SLOPE_M)) / (2.0 * SLOPE_M)
+
+
+def _standing_out(slope: FloatArray, noise_1pm: FloatArray) -> FloatArray:
+    """What of slopes (k,) stands out of the noise of the curvatures, (k,).
+
+    Noise of a rough sensor changes too, and passes for bends that tell a place.  So a slope counts
+    by its square against that (as a filter of Wiener 1949 weighs a signal).
+    """
+    noise = STANDS_OUT * noise_1pm / (2.0 * SLOPE_M)
+    return np.asarray(slope**3 / np.maximum(slope**2 + noise**2, 1e-30))
