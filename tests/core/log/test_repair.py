@@ -93,6 +93,26 @@ def test_a_slow_channel_repeated_at_a_fast_rate_keeps_its_own_samples() -> None:
     assert "repeated for 5 rows" in repairs[0].what
 
 
+@pytest.mark.parametrize("hz", [5, 10, 25, 30])
+def test_a_slow_pedal_that_is_held_is_told_to_be_there_all_along(hz: int) -> None:
+    time = np.arange(0.0, 40.0, 0.01)
+    foot = np.clip(1.4 * np.sin(time / 1.7) + 0.4, 0.0, 1.0)
+    told = np.floor(time * hz + 1e-6) / hz
+    channels, repairs = channels_from({"throttle": np.interp(told, time, foot)}, {}, time)
+    assert repairs[0].what.startswith("each value repeated for")
+    throttle = channels["throttle"]
+    assert float(np.diff(throttle.time_s).max()) < 1.6 / hz
+    assert float(np.abs(throttle.at(time) - foot).max()) < 0.9 / hz
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_speed_in_whole_kilometres_an_hour_has_no_rhythm(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    value = np.round(160.0 + 60.0 * np.sin(np.arange(3000) / rng.uniform(80.0, 400.0)) + rng.normal(0.0, 0.2, 3000))
+    channels, _ = channels_from({"speed": value / 3.6}, {}, np.arange(3000) * 0.02)
+    assert len(channels["speed"]) == 3000
+
+
 def test_a_speed_that_happens_to_repeat_is_kept() -> None:
     rng = np.random.default_rng(1)
     value = np.round(np.cumsum(rng.normal(0.0, 0.05, 500)) + 40.0, 1)

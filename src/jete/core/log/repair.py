@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.arrays import BoolArray, FloatArray
+from jete.core.arrays import BoolArray, FloatArray, IntArray
 from jete.core.log.channels import QUANTITIES
 from jete.core.log.lap import Channel, Repair
 
@@ -30,6 +30,8 @@ FROZEN_S = 1.0
 STANDING_MPS = 2.0
 # A slow sensor repeats each value for up to so many rows (1 Hz in a log of 50).
 HELD_ROWS = 50
+# A value that comes 30 times a second in a log of 100 Hz is repeated for 3, 3 and 4 rows.
+OFF_RHYTHM_ROWS = 0.75
 # A spike is this much beyond what acceleration allows.
 JUMP_MPS = 3.0
 # A drop that lasts longer is a speed, not a spike.
@@ -182,15 +184,31 @@ def _without_holds(channel: Channel) -> tuple[Channel, list[Repair]]:
     if len(changes) < 20 or len(changes) > 0.6 * len(channel):
         return channel, []
     waits = np.diff(changes)
-    rhythm = int(np.median(waits))
-    even = np.abs(waits / rhythm - np.round(waits / rhythm)) * rhythm <= 0.5
-    if not 2 <= rhythm <= HELD_ROWS or float(np.mean(even)) < 0.9:
+    usual = np.abs(waits - np.median(waits)) <= 1.0
+    rhythm = float(np.mean(waits[usual])) if usual.any() else 1.0
+    even = np.abs(waits / rhythm - np.round(waits / rhythm)) * rhythm <= OFF_RHYTHM_ROWS
+    if not 2.0 <= rhythm <= HELD_ROWS or float(np.mean(even)) < 0.9:
         return channel, []
-    at = np.concatenate([[0], changes])
+    at = _told_at(np.concatenate([[0], changes, [len(channel)]]), rhythm)
     kept = Channel(channel.name, channel.unit, channel.time_s[at], channel.value[at])
     return kept, [
-        Repair(channel.name, f"each value repeated for {rhythm} rows, the first kept", len(channel) - len(at))
+        Repair(channel.name, f"each value repeated for {rhythm:.2g} rows, the first kept", len(channel) - len(at))
     ]
+
+
+def _told_at(changes: IntArray, rhythm: float) -> IntArray:
+    """The rows at which values were told that come in a rhythm: where they change, and evenly where the next was the same.
+
+    A throttle that is held for a second was told to be there all along.
+
+    >>> _told_at(np.array([0, 10, 15, 30]), 5).tolist()
+    [0, 5, 10, 15, 20, 25]
+    """
+    waits = np.diff(changes)
+    times = np.maximum(np.round(waits / rhythm).astype(np.intp), 1)
+    which = np.repeat(np.arange(len(waits)), times)
+    k = np.arange(len(which)) - np.repeat(np.cumsum(times) - times, times)
+    return np.asarray(changes[which] + np.round(k * waits[which] / times[which]).astype(np.intp))
 
 
 def _without_drops(channel: Channel) -> tuple[Channel, list[Repair]]:
