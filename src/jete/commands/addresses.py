@@ -115,11 +115,12 @@ class Logs:
         return self._library
 
     def _spans(self, name: str) -> tuple[Log, tuple[LapSpan, ...]]:
-        from jete.core.motion.split import line_of, split
+        from jete.core.motion.split import line_of, split, told_line
 
         if name not in self._read:
             log = read(name)
             self._line = self._line or given_line(self._given, log) or line_of(log)
+            log = told_line(log, self._line)
             self._read[name] = log, split(log, self._line)
         return self._read[name]
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import TYPE_CHECKING
 
+from jete.core.motion.split import told_line
 from jete.formats.reader import read_log, refuse_no_file, telling_of
 from jete.formats.watched import UNWATCHED, Watch
 from jete.library.files import digest_of
@@ -72,6 +73,7 @@ def bring_in(
         return _known(library, number, given)
     watch.step(READING_SHARE)
     found = recognise(library, log, line, given.get("circuit", "").strip())
+    log = log if found.line is None else told_line(log, found.line)
     device = device_of(log, path.suffix)
     sheet = _sheet(library, found, device, path, given)
     run, known = library.add_or_find(

@@ -15,11 +15,12 @@ import numpy as np
 
 from jete.core.arrays import FloatArray, IntArray
 from jete.core.errors import InputError
-from jete.core.log.lap import Channel, LapSpan, Log
+from jete.core.log.lap import Channel, LapSpan, Log, Repair
 from jete.core.log.lapclock import SHORTEST_LAP_S
 from jete.core.log.plane import Origin, StartLine, origin_of, positions
 from jete.core.motion.crossing import END_SLACK_M, FIT_REACH_M, crossings, end_speed
 from jete.core.motion.motion import travelled
+from jete.core.motion.one_line import at_line, elsewhere_m
 
 SHORTEST_LAP_M, LONGEST_LAP_M, LONGEST_LAP_S = 100.0, 100_000.0, 7200.0
 # What is left at an end of a log and shorter is no lap.
@@ -67,7 +68,7 @@ def split(log: Log, known: LineSource | None = None) -> tuple[LapSpan, ...]:
     if _tells_laps(log):
         pieces = _by_lap_column(log, known)
     elif _resets(log).size:
-        pieces = _by_reset(log)
+        pieces = _by_reset(log, known)
     else:
         pieces = _by_line(log, known)
     return _judge(log, pieces)
@@ -166,7 +167,7 @@ def _resets(log: Log) -> IntArray:
 def _by_lap_column(log: Log, known: LineSource) -> list[_Piece]:
     """Pieces of equal lap number; each border is placed between its two samples."""
     lap = log.channels["lap"]
-    times = [_border_s(log, *pair, known) for pair in _changes(lap)]
+    times, at = _from_one_line(log, [_border_s(log, *pair, known) for pair in _changes(lap)], known)
     start, end = log.span_s()
     starts_at_line, start = _start_at_line(log, start, known)
     edges = [start, *times, end]
@@ -176,10 +177,29 @@ def _by_lap_column(log: Log, known: LineSource) -> list[_Piece]:
         # A log of one lap, which nothing but its column tells to be one.
         starts_at_line = starts_at_line or log.get("distance") is None
     return [
-        _Piece(number, edges[i], edges[i + 1], i > 0 or starts_at_line, i < last)
+        _Piece(number, edges[i], edges[i + 1], at[i - 1] if i else starts_at_line, i < last and at[i])
         for i, number in enumerate(numbers)
         if edges[i + 1] > edges[i]
     ]
+
+
+def _from_one_line(log: Log, own_s: list[float], known: LineSource) -> tuple[list[float], list[bool]]:
+    """When laps begin, and whether at the line: the log's own borders, or the known line's where those lie elsewhere."""
+    if known.line is None or elsewhere_m(log, own_s, known.origin, known.line) == 0.0:
+        return own_s, [True] * len(own_s)
+    found = at_line(log, own_s, known.origin, known.line)
+    return [own if t is None else t for own, t in zip(own_s, found, strict=True)], [t is not None for t in found]
+
+
+def told_line(log: Log, known: LineSource) -> Log:
+    """The log, with it told where its own laps begin elsewhere than at the line that serves all of a command."""
+    own = _told_borders(log)
+    off = elsewhere_m(log, own, known.origin, known.line)
+    if off == 0.0:
+        return log
+    where = f"{abs(off):.0f} m {'past' if off > 0.0 else 'before'}"
+    told = Repair("lap", f"its own laps begin {where} the line that is used, taken from that", len(own))
+    return replace(log, repairs=(*log.repairs, told))
 
 
 def _first_rows(lap: Channel) -> IntArray:
@@ -271,7 +291,7 @@ def _step_m(log: Log, time_s: float) -> float:
     return float(np.median(np.diff(clock))) * _speed_at(log, time_s)
 
 
-def _by_reset(log: Log) -> list[_Piece]:
+def _by_reset(log: Log, known: LineSource = NOWHERE) -> list[_Piece]:
     """Pieces between the resets of the distance."""
     distance = log.channels["distance"]
     times = []
@@ -280,12 +300,16 @@ def _by_reset(log: Log) -> list[_Piece]:
         times.append(
             max(float(distance.time_s[i - 1]), after - float(distance.value[i]) / max(_speed_at(log, after), 1.0))
         )
+    times, at = _from_one_line(log, times, known)
     start, end = log.span_s()
-    at_line, start = _start_at_line(log, start)
+    at_start, start = _start_at_line(log, start)
     edges = [start, *times, end]
-    first = 1 if at_line else 0
+    first = 1 if at_start else 0
     last = len(edges) - 2
-    return [_Piece(first + i, edges[i], edges[i + 1], i > 0 or at_line, i < last) for i in range(len(edges) - 1)]
+    return [
+        _Piece(first + i, edges[i], edges[i + 1], at[i - 1] if i else at_start, i < last and at[i])
+        for i in range(len(edges) - 1)
+    ]
 
 
 def _by_line(log: Log, known: LineSource) -> list[_Piece]:

@@ -1,0 +1,55 @@
+"""Laps of all logs from one line: where a log's own laps begin elsewhere, by positions.
+
+A beacon, a phone and a team's logger each have a line of their own, 20 or 50 m apart.  Two
+laps from two lines are not of one piece of road: what one of them drove more at its end would
+be told as lost in the first corner, and won back in the last.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from jete.core.log.plane import positions
+from jete.core.motion.crossing import crossings
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.core.log.lap import Log
+    from jete.core.log.plane import Origin, StartLine
+
+# Nearer than this, two lines may be one: receivers are off by 3 m, a lap column by a sample.
+ELSEWHERE_M = 10.0
+# Farther away it is no line of this lap.
+FARTHEST_M = 200.0
+# The laps of one log begin at one place, to this.
+SCATTER_M = 8.0
+# The other line is crossed so soon after the own one, or before it.
+NEAR_S = 12.0
+
+
+def elsewhere_m(log: Log, borders_s: Sequence[float], origin: Origin | None, line: StartLine | None) -> float:
+    """How far past a line a log's own laps begin, metres, below 0 before it; 0 where they begin there, or nothing tells."""
+    path = positions(log, origin)
+    if path is None or line is None or not borders_s:
+        return 0.0
+    x, y = (np.interp(borders_s, c.time_s, c.value) for c in path)
+    ahead = line.ahead_m(x, y)
+    off, aside = float(np.median(ahead)), float(np.median(np.abs(line.aside_m(x, y))))
+    if not ELSEWHERE_M < abs(off) < FARTHEST_M or aside > FARTHEST_M:
+        return 0.0
+    return off if float(np.ptp(ahead)) < SCATTER_M else 0.0
+
+
+def at_line(log: Log, borders_s: Sequence[float], origin: Origin | None, line: StartLine) -> list[float | None]:
+    """When the line is crossed nearest to each border, seconds; None where it is not."""
+    path = positions(log, origin)
+    times = np.empty(0) if path is None else crossings(log, path, line)
+    return [_nearest(times, border) for border in borders_s]
+
+
+def _nearest(times: np.ndarray, border_s: float) -> float | None:
+    near = times[np.abs(times - border_s) < NEAR_S]
+    return float(near[np.abs(near - border_s).argmin()]) if near.size else None

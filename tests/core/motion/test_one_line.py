@@ -1,0 +1,92 @@
+"""Laps of two logs whose own lines lie apart are taken from one."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from jete.core.log.lap import Log
+from jete.core.motion.one_line import elsewhere_m
+from jete.core.motion.split import LineSource, line_of, split, told_line
+from jete.simulate.circuit import draw
+from jete.simulate.driver import LapPlan, Trace, drive
+from jete.simulate.lines import draw_line
+from jete.simulate.logger import LoggerSettings, record
+from jete.simulate.vehicle import CAR
+
+WITHOUT_DISTANCE = tuple(c for c in LoggerSettings().channels if c != "distance")
+
+
+@pytest.fixture(scope="module")
+def stint() -> Trace:
+    return drive(draw(3), CAR, [LapPlan(grip=1.0 - 0.005 * k) for k in range(5)])
+
+
+def recorded(stint: Trace, seed: int, channels: tuple[str, ...] = WITHOUT_DISTANCE) -> Log:
+    settings = LoggerSettings(channels=channels, position_noise_m=0.5)
+    return record(stint, draw_line(stint.circuit, 9), settings, seed, (0.6, 4.3))
+
+
+def late_s(log: Log, metres: float) -> float:
+    """How long the vehicle takes for so many metres past the line."""
+    span = next(s for s in split(log) if s.complete)
+    return metres / float(log.channels["speed"].at(np.array([span.start_s]))[0])
+
+
+def by_another_beacon(log: Log, metres: float) -> Log:
+    """The log with the number of its laps told that far past the line."""
+    lap = log.channels["lap"]
+    return replace(log, channels={**log.channels, "lap": replace(lap, time_s=lap.time_s + late_s(log, metres))})
+
+
+@pytest.mark.parametrize("metres", [-35.0, 25.0, 60.0])
+def test_laps_that_begin_elsewhere_are_taken_from_the_line_of_the_reference(stint: Trace, metres: float) -> None:
+    known = line_of(recorded(stint, 4))
+    other = by_another_beacon(recorded(stint, 5), metres)
+    spans = split(other, known)
+    complete = [s for s in spans if s.complete]
+    assert [s.number for s in complete] == [1, 2, 3]
+    for k, span in enumerate(complete):
+        assert span.time_s == pytest.approx(stint.lap_time_s(k + 1), abs=0.02)
+    borders = [s.start_s for s in split(recorded(stint, 5)) if s.complete]
+    assert [s.start_s for s in complete] == pytest.approx(borders, abs=0.03)
+    told = told_line(other, known).repairs[-1]
+    assert told.channel == "lap"
+    assert f"{abs(metres):.0f} m {'past' if metres > 0.0 else 'before'}" in told.what
+
+
+def test_a_distance_that_starts_anew_elsewhere_is_no_other_line(stint: Trace) -> None:
+    whole = recorded(stint, 5, tuple(c for c in LoggerSettings().channels if c != "lap"))
+    distance = whole.channels["distance"]
+    other = replace(whole, channels={**whole.channels, "distance": replace(distance, time_s=distance.time_s + late_s(whole, 40.0))})  # fmt: skip
+    complete = [s for s in split(other, line_of(recorded(stint, 4))) if s.complete]
+    assert [s.time_s for s in complete] == pytest.approx([stint.lap_time_s(k) for k in (1, 2, 3)], abs=0.02)
+
+
+def test_a_line_that_is_near_is_the_same(stint: Trace) -> None:
+    known = line_of(recorded(stint, 4))
+    other = by_another_beacon(recorded(stint, 5), 5.0)
+    assert told_line(other, known) is other
+    assert [s.start_s for s in split(other, known)] == pytest.approx([s.start_s for s in split(other)], abs=0.02)
+
+
+def test_a_lap_that_ends_before_the_line_is_not_complete(stint: Trace) -> None:
+    other = by_another_beacon(recorded(stint, 5), -60.0)
+    last = split(other)[-2]
+    end_s = last.end_s + 0.3 * late_s(other, 60.0)
+    cut = replace(other, channels={n: c.between(-1.0, end_s) for n, c in other.channels.items()})
+    assert [s.number for s in split(cut) if s.complete] == [1, 2, 3]
+    assert [s.number for s in split(cut, line_of(recorded(stint, 4))) if s.complete] == [1, 2]
+
+
+def test_borders_that_lie_about_are_no_line(stint: Trace) -> None:
+    log = recorded(stint, 5)
+    known = line_of(log)
+    borders = [s.start_s for s in split(log) if s.complete]
+    assert (
+        elsewhere_m(log, [b + s for b, s in zip(borders, (0.5, 1.5, 2.5), strict=True)], known.origin, known.line)
+        == 0.0
+    )
+    assert elsewhere_m(log, borders, *vars(LineSource(None, None)).values()) == 0.0
