@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from jete.core.axis.sensed import sensed_curvature
+from jete.core.axis.sensed import Between, Sensed, sensed_curvature
 from jete.core.compare import compare
 from jete.core.log.lap import Channel, Log
 from jete.core.motion.motion import motion_of
@@ -38,6 +38,15 @@ def test_noise_of_a_sensor_falls_with_a_power_of_the_speed(name: str, power: int
     sensed = sensed_curvature(lap, motion_of(lap))
     assert sensed is not None
     assert sensed.noise_power == power
+
+
+def test_two_kinds_of_sensor_differ_as_the_rougher_and_by_more() -> None:
+    gyro, lateral, steering = (Sensed(np.zeros(3), power) for power in (1, 2, 0))
+    assert gyro.beside(1) == Between()
+    assert lateral.beside(2) == Between(2, gyro.beside(1).unlike)
+    assert gyro.beside(2).noise_power == lateral.beside(1).noise_power == 2
+    assert gyro.beside(0).noise_power == steering.beside(1).noise_power == 0
+    assert gyro.beside(2).unlike > gyro.beside(1).unlike
 
 
 def rough(log: Log, rng: np.random.Generator) -> Log:

@@ -126,7 +126,7 @@ def _by_position(lap: Unplaced, fixes: Fixes, road: Road, path: Curve, scale: fl
     sensed = _sensed_as_road(lap, u, road)
     drifts: tuple[Drifting, ...] = ()
     if sensed is not None:
-        found = shift_from_bends(sensed.curvature_1pm, u, road, seen, sensed.noise_power)
+        found = shift_from_bends(sensed.curvature_1pm, u, road, seen, sensed.beside(road.noise_power))
         step_m = found.step_m
     else:
         seen, step_m, drifts = _levelled(seen, lap, fixes, road)
@@ -174,7 +174,8 @@ def _by_curvature(lap: Unplaced, sensed: Sensed, road: Road, scale: float) -> Al
     alike = likeness(own, shared)
     if alike < LEAST_ALIKE:
         raise different_road(lap.name, f"its bends do not go with the reference's (correlation {alike:.2f})")
-    found = shift_from_bends(_to_scale(sensed, own, road).curvature_1pm, u, road, noise_power=sensed.noise_power)
+    between = sensed.beside(road.noise_power)
+    found = shift_from_bends(_to_scale(sensed, own, road).curvature_1pm, u, road, between=between)
     place = _monotone(u + found.shift(u), road.length_m)
     residual = float(np.sqrt(np.mean((place - u) ** 2)))
     return Alignment("curvature", scale * (1.0 + found.rate), residual, _spread(lap, road, found), place)

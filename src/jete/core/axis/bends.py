@@ -21,7 +21,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.axis.level import LINE_M, LINE_REACH_M, MapStep
-from jete.core.axis.sensed import SMOOTH_S
+from jete.core.axis.sensed import SMOOTH_S, Between
 from jete.core.axis.shift import PIN_M, Shift, rate_beside, tie_rows
 from jete.core.axis.solving import solved
 from jete.core.axis.wander import Bent, Wander
@@ -58,12 +58,13 @@ STANDS_OUT = 4.0
 LEAST_NOISE_RADPS = 1e-3
 # Noise is looked for at shorter waves than these: longer ones are a sensor's wander.
 SHORT_CELLS = 61
-# Two sensors of one bend differ by so much of it (mounting, scale, a running mean at another speed).
-UNLIKE = 0.03
+
+
+SAME = Between()
 
 
 def shift_from_bends(
-    curvature_1pm: FloatArray, own_m: FloatArray, road: Road, seen: Seen | None = None, noise_power: int = 1
+    curvature_1pm: FloatArray, own_m: FloatArray, road: Road, seen: Seen | None = None, between: Between = SAME
 ) -> Shift:
     """Find e and n.
 
@@ -72,14 +73,14 @@ def shift_from_bends(
         own_m: scaled own distance of each, (n,), increasing.
         road: of the reference.
         seen: projected positions; where they drift, they tell the level over long stretches, the bends the rest.
-        noise_power: with which power of the speed the noise of the curvature falls: :class:`jete.core.axis.sensed.Sensed`.
+        between: how the sensors of both laps differ.
     """
     ground = _Ground.of(road)
     knots, prior, map_step = ground.knots, ground.prior, None
     if seen is not None:
         data, map_step = _by_positions(knots, seen)
         prior = prior.plus(data)
-    felt = _Felt.over(knots, *_means(own_m, curvature_1pm), road, noise_power)
+    felt = _Felt.over(knots, *_means(own_m, curvature_1pm), road, between)
     shift = Curve(knots, np.zeros((knots.size, 2)))
     for _ in range(STEPS if seen is None else STEPS_SEEN):
         system, rate, bent = _about(shift, felt, road, prior)
@@ -174,15 +175,17 @@ class _Felt:
     own: FloatArray
     speed: FloatArray
     quieter: FloatArray
+    unlike: float
     values: Rows
     bends: Rows
 
     @classmethod
-    def over(cls, knots: Knots, at: FloatArray, own: FloatArray, road: Road, noise_power: int) -> _Felt:
+    def over(cls, knots: Knots, at: FloatArray, own: FloatArray, road: Road, between: Between) -> _Felt:
         """Of places (k,) and the curvatures there."""
         pace = road.pace_at(at)
         usual = float(pace.mean())
-        return cls(knots, at, own, pace, usual * (pace / usual) ** noise_power, knots.basis(at), knots.basis(at, 2))
+        quieter = usual * (pace / usual) ** between.noise_power
+        return cls(knots, at, own, pace, quieter, between.unlike, knots.basis(at), knots.basis(at, 2))
 
     def linearised(self, road: Road, shift: Curve, *, settled: bool) -> Bent:
         """The curvature's equations about a shift, that nearly is the one looked for or not.
@@ -206,7 +209,7 @@ class _Felt:
         rows[:, 0::2] = slope[:, None] * values
         rows[:, 1::2] = bends + (kappa**2)[:, None] * values
         alike = np.maximum(SMOOTH_S * self.speed / CELL_M, 1.0)
-        weight = 1.0 / ((felt**2 + (UNLIKE * kappa) ** 2) * alike)
+        weight = 1.0 / ((felt**2 + (self.unlike * kappa) ** 2) * alike)
         return Bent(Rows(2 * self.values.first, rows), weight, self.own - kappa + slope * now[:, 0])
 
 

@@ -16,6 +16,7 @@ from jete.core.axis.felt import GOES_WITH_PATH, path_of
 from jete.core.axis.in_time import felt_in_time
 from jete.core.axis.line_doubt import line_sigmas_m
 from jete.core.axis.path import Fixes, curvature_of
+from jete.core.axis.sensed import GYRO
 from jete.core.axis.worth import Worth
 from jete.core.log.lap import Lap
 from jete.core.motion.motion import Motion, smooth_box
@@ -42,7 +43,7 @@ class Road:
     ``measured`` is false where curvature had to be guessed from speed alone, ``blurred`` true
     where it comes from noisy positions alone, which show a short straight as a lesser bend;
     ``place_sigma_m`` is the doubt of a place where its speed was not logged, ``end_sigmas_m``
-    that of both ends, ``late`` by how much its sensor was late.
+    that of both ends, ``late`` by how much its sensor was late, ``noise_power`` as of :class:`jete.core.axis.sensed.Sensed`.
     """
 
     length_m: float
@@ -59,6 +60,7 @@ class Road:
     lasting_m: float = 0.0
     worth: Worth | None = None
     late: Lateness = UNKNOWN
+    noise_power: int = GYRO
 
     def curvature_at(self, place_m: FloatArray) -> FloatArray:
         """Curvature at places (m,), 1/m, left positive, (m,); beyond the ends the end values."""
@@ -98,6 +100,7 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
         fixes.lasting_m if fixes else 0.0,
         fixes.worth if fixes else None,
         UNKNOWN if felt is None else felt.late,
+        GYRO if felt is None else felt.sensed.noise_power,
     )
 
 

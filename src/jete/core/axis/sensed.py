@@ -17,6 +17,19 @@ if TYPE_CHECKING:
 
 # A running mean over this quietens a gyro and leaves a turn-in as it is.
 SMOOTH_S = 0.3
+# With which power of the speed the noise of a gyro's curvature falls.
+GYRO = 1
+# Two sensors of one kind differ by so much of a bend (mounting, scale, a running mean at another speed),
+UNLIKE = 0.03
+# Of two kinds by this: roll takes part in an acceleration and a lean, a vehicle that runs wide is steered more than it turns.
+UNLIKE_KINDS = 0.1
+
+
+class Between(NamedTuple):
+    """How the curvatures of one bend by two sensors differ: with which power of the speed their noise falls, and by what share of the bend they part."""
+
+    noise_power: int = GYRO
+    unlike: float = UNLIKE
 
 
 class Sensed(NamedTuple):
@@ -24,6 +37,11 @@ class Sensed(NamedTuple):
 
     curvature_1pm: FloatArray
     noise_power: int
+
+    def beside(self, other_power: int) -> Between:
+        """This one and another: the noise is that of the rougher, which is no gyro if one of them is not."""
+        rougher = other_power if self.noise_power == GYRO else self.noise_power
+        return Between(rougher, UNLIKE if other_power == self.noise_power else UNLIKE_KINDS)
 
 
 def sensed_curvature(lap: Lap, motion: Motion, late_s: float = 0.0) -> Sensed | None:
@@ -36,7 +54,7 @@ def sensed_curvature(lap: Lap, motion: Motion, late_s: float = 0.0) -> Sensed | 
     t, v = motion.time_s + late_s, np.maximum(motion.speed_mps, SLOWEST_MPS)
     yaw, lateral, lean, steering = (lap.get(n) for n in ("yaw_rate", "acc_lat", "lean", "steering"))
     if yaw is not None and len(yaw) > 20:
-        return Sensed(_closed(_steady(yaw.at(t), motion), 1.0 / v, motion), 1)
+        return Sensed(_closed(_steady(yaw.at(t), motion), 1.0 / v, motion), GYRO)
     if lateral is not None and len(lateral) > 20:
         return Sensed(_closed(_steady(lateral.at(t), motion), 1.0 / v**2, motion), 2)
     if lean is not None and len(lean) > 20:
