@@ -65,8 +65,9 @@ def stakes_in(comparison: Comparison) -> list[Stakes]:
 
 def _laid(lap: Prepared, reference: Lap, road: Road) -> Alignment:
     """A lap on the reference's axis; the reference itself lies on its own exactly."""
-    itself = lap.lap.log is reference.log and lap.lap.span == reference.span
-    return identity(lap.motion) if itself else laid(lap, road)
+    one_log = lap.lap.log is reference.log
+    itself = one_log and lap.lap.span == reference.span
+    return identity(lap.motion) if itself else laid(lap, road, one_log=one_log)
 
 
 def bends_of(road: Road, reference: Passage) -> list[Corner]:

@@ -46,7 +46,9 @@ class Felt(NamedTuple):
     late: Lateness
 
 
-def felt_in_time(lap: Lap, motion: Motion, fixes: Fixes | None, like: Lateness | None = None) -> Felt | None:
+def felt_in_time(
+    lap: Lap, motion: Motion, fixes: Fixes | None, like: Lateness | None = None, *, one_log: bool = False
+) -> Felt | None:
     """What the best sensor of a lap felt of its bends; None without one.
 
     Args:
@@ -55,11 +57,12 @@ def felt_in_time(lap: Lap, motion: Motion, fixes: Fixes | None, like: Lateness |
         fixes: its positions.
         like: the lateness of the reference's sensor.  Where both may be one, the reference's serves both laps:
             what it is wrong by then moves their bends alike.
+        one_log: whether both laps are of one log, and their sensor is one for sure.
     """
     sensed = sensed_curvature(lap, motion)
     if sensed is None:
         return None
-    late = UNKNOWN if fixes is None else sensor_lateness(fixes, motion, sensed.curvature_1pm)
+    late = UNKNOWN if fixes is None or one_log else sensor_lateness(fixes, motion, sensed.curvature_1pm)
     if like is not None and abs(late.seconds - like.seconds) <= SURE_SIGMAS * hypot(late.sigma_s, like.sigma_s):
         late = like
     elif not late.sure(LEAST_S, SURE_SIGMAS):

@@ -35,14 +35,14 @@ def prepare(lap: Lap, origin: Origin | None) -> Prepared:
     return Prepared(lap, motion, fixes_of(lap, motion, origin))
 
 
-def laid(prepared: Prepared, road: Road) -> Alignment:
-    """The places of a lap's samples on a road.
+def laid(prepared: Prepared, road: Road, *, one_log: bool = False) -> Alignment:
+    """The places of a lap's samples on a road; ``one_log`` says that it is of the log that the road was driven in.
 
     Raises:
         InputError: a lap of another circuit, layout or direction.
     """
     lap, motion, fixes = prepared.lap, prepared.motion, prepared.fixes
-    felt = felt_in_time(lap, motion, fixes, road.late)
+    felt = felt_in_time(lap, motion, fixes, road.late, one_log=one_log)
     name = f"{lap.log.source}, lap {lap.span.number}"
     sensed = None if felt is None else felt.sensed
     return align(Unplaced(name, motion, fixes, sensed, line_sigmas_m(lap, motion, fixes)), road)

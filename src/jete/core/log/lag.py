@@ -18,11 +18,13 @@ from jete.core.arrays import FloatArray
 from jete.core.log.lap import Channel, Log
 from jete.core.log.plane import origin_of, positions
 from jete.core.numeric.interpolate import integral
-from jete.core.numeric.late import UNKNOWN, Lateness, change_over, lateness_of, summed_over
+from jete.core.numeric.late import UNKNOWN, Lateness, change_over, every, lateness_of, summed_over
 from jete.core.numeric.robust import robust_sigma
 
 # Chords over a second: longer than noise matters, shorter than a bend.
 REACH_S = 1.0
+# A speed is looked at so often.
+EVERY_S = 0.1
 # 20 s at 10 Hz.
 LEAST_SAMPLES = 200
 # Chords in a row share their ends with turned signs, so their noise partly cancels.
@@ -34,8 +36,8 @@ def lateness_of_speed(speed: Channel, acceleration: Channel | None) -> Lateness:
     if acceleration is None or min(len(speed), len(acceleration)) < LEAST_SAMPLES:
         return UNKNOWN
     felt = summed_over(REACH_S, acceleration.time_s, acceleration.value)
-    gained = change_over(REACH_S, speed.time_s, speed.value, speed.time_s)
-    late = lateness_of(gained, speed.time_s, speed.time_s < speed.time_s[-1] - REACH_S, felt)
+    at_s = every(EVERY_S, speed.time_s[0], speed.time_s[-1] - REACH_S)
+    late = lateness_of(change_over(REACH_S, speed.time_s, speed.value, at_s), at_s, np.ones(len(at_s), bool), felt)
     return Lateness(-late.seconds, late.sigma_s)
 
 

@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.numeric.interpolate import integral
-from jete.core.numeric.late import UNKNOWN, Lateness, Signals, change_over, latenesses_of, summed_over
+from jete.core.numeric.late import UNKNOWN, Lateness, Signals, change_over, every, latenesses_of, summed_over
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 # What is gained within this: longer than a speed's noise matters, shorter than a braking.
 REACH_S = 0.6
 # Every so often is enough.
-EVERY_S = 0.05
+EVERY_S = 0.1
 # A vehicle that slows by more is braked.
 BRAKED_MPS2 = 2.5
 # Slower than this the power over the speed has no bound.
@@ -47,7 +47,7 @@ def lateness_of_pedals(log: Log) -> tuple[Lateness, Lateness]:
     if speed is None or throttle is None or not _fine([speed, throttle, *brakes]):
         return UNKNOWN, UNKNOWN
     time, v = speed.time_s, np.maximum(speed.value, SLOWEST_MPS)
-    at_s = np.arange(time[0] + REACH_S, time[-1] - 2.0 * REACH_S, EVERY_S)
+    at_s = every(EVERY_S, time[0] + REACH_S, time[-1] - 2.0 * REACH_S)
     gained = change_over(REACH_S, time, v, at_s)
     beside = np.stack([change_over(REACH_S, time, integral(time, v**power), at_s) for power in (0, 1, 2)], axis=1)
     pedals = [_pedal(throttle.time_s, throttle.value, speed, (0, 1, -1))]

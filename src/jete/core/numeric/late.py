@@ -23,16 +23,20 @@ from jete.core.numeric.robust import robust_sigma
 PIECE_S = 5.0
 # And of fewer pieces than this no doubt is told.
 FEWEST_PIECES = 6
+# And more than this tell no more.
+MOST_LOOKED_AT = 4000
 # Fewer samples than this tell nothing.
 FEWEST = 100
 # Instruments are late by tenths of a second; more is a mistake elsewhere.
 LONGEST_S = 0.5
 # What is farther off than this is something else.
 FAR_SIGMAS = 4.0
+# What is less than this share of the rest is nought: no two signals are so much alike.
+SINGULAR, TINY = 1e-11, 1e-30
 # Instruments go with what was seen that leave no more than this share of it.
 UNEXPLAINED = 0.5
 # Gauss–Newton has settled when it moves by less.
-SETTLED_S, STEPS = 0.002, 6
+SETTLED_S, STEPS = 0.004, 6
 
 # Gives the signals of an instrument at times (m,), (m, j), and their rates of change there, (m, j).
 Signals = Callable[[FloatArray], tuple[FloatArray, FloatArray]]
@@ -66,16 +70,17 @@ def latenesses_of(
     """
     unknown = tuple(UNKNOWN for _ in instruments)
     tau, use, count = np.zeros(len(instruments)), usual, len(instruments)
+    scales = np.empty(0)
     for _ in range(STEPS):
         if np.count_nonzero(use) < FEWEST:
             return unknown
         pairs = [signals(at_s + late) for signals, late in zip(instruments, tau, strict=True)]
         columns = np.column_stack([*(values for values, _ in pairs), beside])
-        scales = np.asarray(np.linalg.lstsq(columns[use], seen[use], rcond=None)[0], float)
+        scales = scales if scales.size else _least_squares(columns[use], seen[use])
         rows = np.column_stack([_changes(pairs, scales), columns])
-        found = np.linalg.lstsq(rows[use], seen[use], rcond=None)[0]
+        found = _least_squares(rows[use], seen[use])
         rest = seen - rows @ found
-        tau = tau + found[:count]
+        tau, scales = tau + found[:count], found[count:]
         use = usual & (np.abs(rest) <= FAR_SIGMAS * robust_sigma(rest[use]))
         most = float(np.abs(found[:count]).max())
         if most < SETTLED_S or float(np.abs(tau).max()) > LONGEST_S:
@@ -89,6 +94,12 @@ def latenesses_of(
 def lateness_of(seen: FloatArray, at_s: FloatArray, usual: BoolArray, signals: Signals) -> Lateness:
     """:func:`latenesses_of` one instrument beside a constant."""
     return latenesses_of(seen, at_s, usual, [signals], np.ones((len(seen), 1)))[0]
+
+
+def every(step_s: float, first_s: float, last_s: float) -> FloatArray:
+    """Times from one to another at which a log is looked at, (m,): so often, and seldomer in one of hours."""
+    count = min((last_s - first_s) / step_s, MOST_LOOKED_AT)
+    return np.linspace(first_s, last_s, max(int(count), 0))
 
 
 def change_over(reach_s: float, time_s: FloatArray, values: FloatArray, at_s: FloatArray) -> FloatArray:
@@ -119,9 +130,16 @@ def _changes(pairs: Sequence[tuple[FloatArray, FloatArray]], scales: FloatArray)
     return np.stack(out, axis=1)
 
 
+def _least_squares(rows: FloatArray, seen: FloatArray) -> FloatArray:
+    """The unknowns of rows (m, k), few and many, (k,): by normal equations on one scale, ten times as quick as by the rows."""
+    size = np.maximum(np.sqrt(np.einsum("mk,mk->k", rows, rows)), TINY)
+    gram = (rows.T @ rows) / size[:, None] / size
+    return np.asarray(np.linalg.pinv(gram, rcond=SINGULAR, hermitian=True) @ (rows.T @ seen / size) / size)
+
+
 def _goes_with(seen: FloatArray, rest: FloatArray, beside: FloatArray) -> bool:
     """Whether the instruments explain most of what was seen (m,): a chance likeness may lie at any delay."""
-    alone = seen - beside @ np.linalg.lstsq(beside, seen, rcond=None)[0]
+    alone = seen - beside @ _least_squares(beside, seen)
     return float(rest @ rest) < UNEXPLAINED * float(alone @ alone)
 
 
