@@ -169,7 +169,7 @@ def _motion(piece: _Piece, *, last: bool) -> tuple[FloatArray, FloatArray, Float
     inside = (motion.time_s > piece.start_s + STEP_S) & (motion.time_s < piece.end_s - STEP_S)
     ends = [piece.end_s] if last else []
     times = np.concatenate([[piece.start_s], motion.time_s[inside], ends])
-    speed = np.interp(times, motion.time_s, motion.speed_mps) * piece.passage.alignment.scale
+    speed = np.interp(times, motion.time_s, motion.speed_mps) * piece.passage.alignment.speed_scale
     place = np.interp(times, motion.time_s, places)
     place[0] = piece.start_m
     if last:

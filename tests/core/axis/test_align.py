@@ -123,3 +123,20 @@ def test_the_line_of_the_reference_serves_the_lap(trial: Trial) -> None:
     laps = [lap_of(logs[0]), lap_of(logs[1], line_of(logs[0]))]
     truth = trial.lap_trace.lap_time_s(1) - trial.reference_trace.lap_time_s(1)
     assert compare(laps[0], [laps[1]]).laps[0].gap_s == pytest.approx(truth, abs=0.04)
+
+
+def test_a_speed_on_another_scale_than_the_distance_beside_it_is_brought_on_the_reference_s() -> None:
+    """Wheels with another size in the logger than on the road, and a distance by positions: 4 % apart."""
+    trial = drawn(97)
+    speed = trial.lap.channels["speed"]
+    fast = replace(trial.lap, channels={**trial.lap.channels, "speed": replace(speed, value=1.04 * speed.value)})
+    told = []
+    for log in (trial.lap, fast):
+        lap = compare(lap_of(trial.reference), [lap_of(log, line_of(trial.reference))]).laps[0]
+        told.append(
+            {(c.corner.number, f.kind): f.loss_s for c in lap.corners for f in c.findings if abs(f.loss_s) > 0.04}
+        )
+        assert lap.passage.alignment.scale == pytest.approx(1.0, abs=0.01)
+    assert lap.passage.alignment.speed_scale == pytest.approx(1.0 / 1.04, abs=0.01)
+    assert told[0]
+    assert told[1] == pytest.approx(told[0], abs=0.03)

@@ -68,6 +68,32 @@ def test_a_spike_is_left_out_and_told(name: str) -> None:
     assert any(r.channel == name and "spike" in r.what for r in repairs)
 
 
+@pytest.mark.parametrize(("hz", "decimals"), [(20, 1), (25, 1), (10, 0), (15, 1), (100, 1)])
+def test_stamps_too_coarse_for_the_rows_are_spread_evenly(hz: int, decimals: int) -> None:
+    true = 3.7 + np.arange(40 * hz) / hz
+    for stamped in (np.round(true, decimals), np.floor(true * 10**decimals) / 10**decimals):
+        clock, keep, repairs = mend_clock(stamped)
+        assert keep.all()
+        assert float(np.ptp(clock - true)) < 0.1 * 10.0**-decimals
+        assert abs(float(np.mean(clock - true))) < 1.01 * 10.0**-decimals
+        assert "spread evenly" in repairs[0].what
+
+
+def test_rows_that_are_missing_stay_so_where_stamps_are_coarse() -> None:
+    true = np.concatenate([np.arange(400) / 20.0, 25.0 + np.arange(400) / 20.0])
+    clock, keep, _ = mend_clock(np.round(true, 1))
+    assert keep.all()
+    assert float(np.abs(clock - true).max()) < 0.06
+
+
+def test_stamps_that_repeat_without_a_rhythm_are_dropped_as_before() -> None:
+    true = np.cumsum(np.random.default_rng(2).exponential(0.05, 800))
+    clock, keep, repairs = mend_clock(np.round(true, 1))
+    assert not keep.all()
+    assert float(np.diff(clock[keep]).min()) > 0.0
+    assert "equal time dropped" in repairs[-1].what
+
+
 def test_hard_braking_is_no_spike() -> None:
     value = np.concatenate([np.full(50, 60.0), np.linspace(60.0, 20.0, 300), np.full(50, 20.0)])
     channels, repairs = channels_from({"speed": value}, {}, np.arange(400) * 0.01)

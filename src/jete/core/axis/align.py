@@ -55,6 +55,7 @@ class Alignment:
     is the scatter that was averaged away, ``spread`` how sure the places themselves are;
     ``offset_m`` (n,) metres to the left of the reference's path; ``worth`` that of the lap's positions,
     ``map_step_m`` by how much these lay to the east and to the north of the reference's map.
+    ``scale`` brings own distances on the reference's scale, ``speed_scale`` speeds: both are one where the distance was counted from the speed.
     """
 
     method: Method
@@ -65,6 +66,7 @@ class Alignment:
     offset_m: FloatArray | None = None
     worth: Worth | None = None
     map_step_m: tuple[float, float] = (0.0, 0.0)
+    speed_scale: float = 1.0
 
 
 def identity(motion: Motion) -> Alignment:
@@ -94,6 +96,11 @@ def align(lap: Unplaced, road: Road) -> Alignment:
     Raises:
         InputError: laps of different circuits, layouts or directions.
     """
+    found = _aligned(lap, road)
+    return replace(found, speed_scale=found.scale * road.adds_up / lap.motion.adds_up)
+
+
+def _aligned(lap: Unplaced, road: Road) -> Alignment:
     length = lap.motion.length_m
     scale = road.length_m / length
     if lap.fixes is not None and road.path is not None:

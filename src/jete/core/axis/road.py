@@ -43,7 +43,8 @@ class Road:
     ``measured`` is false where curvature had to be guessed from speed alone, ``blurred`` true
     where it comes from noisy positions alone, which show a short straight as a lesser bend;
     ``place_sigma_m`` is the doubt of a place where its speed was not logged, ``end_sigmas_m``
-    that of both ends, ``late`` by how much its sensor was late, ``noise_power`` as of :class:`jete.core.axis.sensed.Sensed`.
+    that of both ends, ``late`` by how much its sensor was late, ``noise_power`` as of :class:`jete.core.axis.sensed.Sensed`,
+    ``adds_up`` as of the reference's motion.
     """
 
     length_m: float
@@ -61,6 +62,7 @@ class Road:
     worth: Worth | None = None
     late: Lateness = UNKNOWN
     noise_power: int = GYRO
+    adds_up: float = 1.0
 
     def curvature_at(self, place_m: FloatArray) -> FloatArray:
         """Curvature at places (m,), 1/m, left positive, (m,); beyond the ends the end values."""
@@ -101,6 +103,7 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
         fixes.worth if fixes else None,
         UNKNOWN if felt is None else felt.late,
         GYRO if felt is None else felt.sensed.noise_power,
+        motion.adds_up,
     )
 
 

@@ -103,7 +103,7 @@ def _corners_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> tuple
             doubts[i],
             misfit_s,
             line,
-            lap.alignment.scale,
+            lap.alignment.speed_scale,
         )
         moved = {factor: measure(pair) for factor, measure in MOVED.items()}
         shares = _shares(times[..., i, :], moved)

@@ -150,7 +150,7 @@ class Passage:
 
     def speed_at_scale(self, place_m: FloatArray) -> FloatArray:
         """Logged speed at places (m,) on the scale of the reference's odometer, m/s, (m,)."""
-        return np.interp(place_m, self.alignment.place_m, self.motion.quiet_mps) * self.alignment.scale
+        return np.interp(place_m, self.alignment.place_m, self.motion.quiet_mps) * self.alignment.speed_scale
 
 
 def passage_of(lap: Lap, motion: Motion, alignment: Alignment) -> Passage:

@@ -40,6 +40,10 @@ LONGEST_DROP_S = 2.0
 REST_BLOCK_S = 8.0
 # A resting level that wanders by less than this share of the travel is left alone.
 DRIFT_SHARE = 0.03
+# Where so many rows have the stamp of the one before, stamps were rounded.
+SHARED_STAMPS = 0.2
+# Fewer rows than this show no rhythm.
+FEWEST_ROWS = 40
 PAIRS = (("x", "y"), ("latitude", "longitude"))
 
 
@@ -50,7 +54,8 @@ def mend_clock(time_s: FloatArray) -> tuple[FloatArray, BoolArray, list[Repair]]
         time_s: logged time stamps, (n,), seconds, NaN where empty.
 
     Returns:
-        The clock (n,), which rows to keep (n,), and what was mended.  Rows with the time
+        The clock (n,), which rows to keep (n,), and what was mended.  Rows that share stamps that are too coarse
+        for them are spread evenly; else rows with the time
         of an earlier row are dropped; where the clock falls back by more than a few steps
         (a restart, or time that counts within the lap) the rest is set to go on.
 
@@ -60,6 +65,11 @@ def mend_clock(time_s: FloatArray) -> tuple[FloatArray, BoolArray, list[Repair]]
     keep = np.isfinite(time_s)
     repairs = [Repair("time", "rows without a time dropped", int((~keep).sum()))] if not keep.all() else []
     clock = np.where(keep, time_s, 0.0)
+    even = spread_evenly(clock[keep])
+    if even is not None:
+        clock[keep] = even
+        repairs.append(Repair("time", "stamps too coarse for the rows, spread evenly", int(keep.sum())))
+        return clock, keep, repairs
     steps = np.diff(clock[keep])
     if steps.size == 0 or steps.min() > 0.0:
         return clock, keep, repairs
@@ -74,6 +84,35 @@ def mend_clock(time_s: FloatArray) -> tuple[FloatArray, BoolArray, list[Repair]]
     if stale.any():
         repairs.append(Repair("time", "rows with an earlier or equal time dropped", int(stale.sum())))
     return clock, keep, repairs
+
+
+def spread_evenly(clock: FloatArray) -> FloatArray | None:
+    """The times of rows (n,) that came evenly but whose stamps were rounded to more than a row takes; None for any others.
+
+    Twenty rows a second with stamps of tenths, or of whole seconds:
+
+    >>> spread_evenly(np.floor(np.arange(60) / 20.0))[18:22].round(2).tolist()
+    [0.9, 0.95, 1.0, 1.05]
+    """
+    steps = np.diff(clock)
+    if len(clock) < FEWEST_ROWS or steps.min() < 0.0 or float(np.mean(steps == 0.0)) < SHARED_STAMPS:
+        return None
+    coarse = float(steps[steps > 0.0].min(initial=np.inf))
+    if not np.isfinite(coarse):
+        return None
+    # Where rows are missing, they come evenly on either side.
+    parts = np.split(np.arange(len(clock)), np.flatnonzero(steps > 2.5 * coarse) + 1)
+    even = np.concatenate([_on_a_line(part, clock[part]) for part in parts])
+    return even if float(np.abs(even - clock).max()) <= coarse and float(np.diff(even).min()) > 0.0 else None
+
+
+def _on_a_line(rows: IntArray, clock: FloatArray) -> FloatArray:
+    """Times (n,) as a straight line over their rows through those at which the stamp changes."""
+    changes = np.flatnonzero(np.diff(clock) > 0.0) + 1
+    if len(changes) < 2:
+        return clock
+    slope, start = np.polyfit(changes, clock[changes], 1)
+    return np.asarray(start + slope * (rows - rows[0]))
 
 
 def _go_on(clock: FloatArray, step: float) -> tuple[FloatArray, int]:

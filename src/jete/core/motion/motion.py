@@ -81,6 +81,11 @@ class Motion:
         """Own length of the lap, metres."""
         return float(self.distance_m[-1])
 
+    @cached_property
+    def adds_up(self) -> float:
+        """What the speed adds up to over the lap, as a share of its length: a logged distance may be on another scale."""
+        return float(integral(self.time_s, self.speed_mps)[-1]) / self.length_m
+
     def distance_at(self, time_s: FloatArray) -> FloatArray:
         """Distance at times within the lap (m,), metres, (m,)."""
         return np.interp(time_s, self.time_s, self.distance_m)
