@@ -49,6 +49,21 @@ def test_two_kinds_of_sensor_differ_as_the_rougher_and_by_more() -> None:
     assert gyro.beside(2).unlike > gyro.beside(1).unlike
 
 
+@pytest.mark.parametrize("frame", ["the motorcycle", "the earth"])
+def test_a_gyro_that_leans_with_a_motorcycle_is_set_upright(frame: str) -> None:
+    log = draw_feet_trial(702).reference
+    yaw, lateral = log.channels["yaw_rate"], log.channels["acc_lat"]
+    lean = Channel("lean", "rad", lateral.time_s, np.arctan(1.1 * lateral.value / G_MPS2))
+    felt = replace(yaw, value=yaw.value * np.cos(lean.at(yaw.time_s))) if frame == "the motorcycle" else yaw
+    lap = lap_of(replace(log, channels={**log.channels, "lean": lean, "yaw_rate": felt}))
+    true = lap_of(with_one(log, yaw))
+    found, wanted = (sensed_curvature(each, motion_of(each)) for each in (lap, true))
+    assert found is not None
+    assert wanted is not None
+    off = found.curvature_1pm - wanted.curvature_1pm
+    assert float(np.std(off)) < 0.03 * float(np.std(wanted.curvature_1pm))
+
+
 def rough(log: Log, rng: np.random.Generator) -> Log:
     """The log ten times a second, its bends by a lateral acceleration with 0.06 g of noise alone."""
     thin = {

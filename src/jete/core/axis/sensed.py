@@ -25,6 +25,10 @@ UNLIKE = 0.03
 UNLIKE_KINDS = 0.1
 
 
+# No rider leans farther, radians; and who leans less than this cosine seldom, has hardly leant.
+MOST_LEAN, LEANS = 1.2, 0.95
+
+
 class Between(NamedTuple):
     """How the curvatures of one bend by two sensors differ: with which power of the speed their noise falls, and by what share of the bend they part."""
 
@@ -54,15 +58,34 @@ def sensed_curvature(lap: Lap, motion: Motion, late_s: float = 0.0) -> Sensed | 
     t, v = motion.time_s + late_s, np.maximum(motion.speed_mps, SLOWEST_MPS)
     yaw, lateral, lean, steering = (lap.get(n) for n in ("yaw_rate", "acc_lat", "lean", "steering"))
     if yaw is not None and len(yaw) > 20:
-        return Sensed(_closed(_steady(yaw.at(t), motion), 1.0 / v, motion), GYRO)
+        turning = yaw.at(t) if lean is None or len(lean) <= 20 else about_the_vertical(yaw.at(t), lean.at(t), v)
+        return Sensed(_closed(_steady(turning, motion), 1.0 / v, motion), GYRO)
     if lateral is not None and len(lateral) > 20:
         return Sensed(_closed(_steady(lateral.at(t), motion), 1.0 / v**2, motion), 2)
     if lean is not None and len(lean) > 20:
-        sideways = GRAVITY_MPS2 * np.tan(np.clip(_steady(lean.at(t), motion), -1.2, 1.2))
+        sideways = GRAVITY_MPS2 * np.tan(np.clip(_steady(lean.at(t), motion), -MOST_LEAN, MOST_LEAN))
         return Sensed(_closed(sideways, 1.0 / v**2, motion), 2)
     if steering is not None and len(steering) > 20:
         return Sensed(_from_steering(_steady(steering.at(t), motion), motion), 0)
     return None
+
+
+def about_the_vertical(yaw_radps: FloatArray, lean_rad: FloatArray, speed_mps: FloatArray) -> FloatArray:
+    """The rate at which a motorcycle turns, rad/s, (n,), by a gyro that may lean with it.
+
+    Such a gyro feels ψ' cos φ.  Which of both it feels, its lean tells: in balance ψ' v is g tan φ.
+
+    Args:
+        yaw_radps: as logged, (n,).
+        lean_rad: (n,).
+        speed_mps: (n,), above 0.
+    """
+    upright = np.cos(np.clip(lean_rad, -MOST_LEAN, MOST_LEAN))
+    balance = GRAVITY_MPS2 * np.tan(np.clip(lean_rad, -MOST_LEAN, MOST_LEAN))
+    rows = np.stack([balance, balance * (1.0 - upright), np.ones_like(balance)], axis=1)
+    scale, bent, _ = np.linalg.lstsq(rows, yaw_radps * speed_mps, rcond=None)[0]
+    leans = abs(scale) > 0.0 and bent / scale < -0.5 and float(np.quantile(upright, 0.1)) < LEANS
+    return np.asarray(yaw_radps / upright) if leans else yaw_radps
 
 
 def _steady(values: FloatArray, motion: Motion) -> FloatArray:
