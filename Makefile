@@ -30,6 +30,7 @@ accuracy: setup
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/lines.py --pairs 200 --first 7001 --out docs/accuracy-lines.md
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/receivers.py --pairs 200 --first 9001 --out docs/accuracy-receivers.md
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/sensors.py --pairs 200 --first 10001 --out docs/accuracy-sensors.md
+	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/clocks.py --pairs 200 --first 12001 --out docs/accuracy-clocks.md
 
 crash: setup
 	$(PY) tools/crash.py --rounds 200

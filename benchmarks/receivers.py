@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from jete.simulate.trials import Trial
 
     Errors = Callable[[np.ndarray, np.random.Generator], np.ndarray]
+    Figures = Callable[[Seen], dict[str, str]]
     Measured = Callable[[int], dict[tuple[str, str], Seen]]
 
 DATA = {"with bends": FULL, "no yaw, no accelerations": replace(FULL, channels=PLAIN)}
@@ -101,7 +102,7 @@ def figures(seen: Seen) -> dict[str, str]:
     return {**gap_of(seen), "claims ≥ 0.03 s": claimed_of(seen)}
 
 
-def tables_of(measured: Measured, seeds: range) -> list[str]:
+def tables_of(measured: Measured, seeds: range, figures: Figures = figures) -> list[str]:
     """A table for the first of each key, a row for the second, of all pairs."""
     seen: dict[tuple[str, str], Seen] = defaultdict(Seen)
     with ProcessPoolExecutor(2) as pool:

@@ -160,6 +160,7 @@ def _lap_comparison(c: LapComparison, reference: Passage, told: _Told) -> dict[s
             "residual_m": round(c.alignment.residual_m, PLACE_DIGITS),
             "scale": round(c.alignment.scale, DIGITS),
             "position": _positions(c),
+            "sensor_late_s": round(c.alignment.sensor_late_s, 3),
         },
         "inferred": list(c.passage.inferred),
         "repairs": [{"channel": r.channel, "what": r.what, "count": r.count} for r in c.passage.lap.log.repairs],

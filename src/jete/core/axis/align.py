@@ -56,6 +56,7 @@ class Alignment:
     ``offset_m`` (n,) metres to the left of the reference's path; ``worth`` that of the lap's positions,
     ``map_step_m`` by how much these lay to the east and to the north of the reference's map.
     ``scale`` brings own distances on the reference's scale, ``speed_scale`` speeds: both are one where the distance was counted from the speed.
+    ``sensor_late_s`` is by how much the sensor of its bends was late, and has been brought in time.
     """
 
     method: Method
@@ -67,6 +68,7 @@ class Alignment:
     worth: Worth | None = None
     map_step_m: tuple[float, float] = (0.0, 0.0)
     speed_scale: float = 1.0
+    sensor_late_s: float = 0.0
 
 
 def identity(motion: Motion) -> Alignment:

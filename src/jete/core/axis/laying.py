@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from jete.core.axis.align import Alignment, Unplaced, align
 from jete.core.axis.in_time import felt_in_time
@@ -45,4 +45,5 @@ def laid(prepared: Prepared, road: Road, *, one_log: bool = False) -> Alignment:
     felt = felt_in_time(lap, motion, fixes, road.late, one_log=one_log)
     name = f"{lap.log.source}, lap {lap.span.number}"
     sensed = None if felt is None else felt.sensed
-    return align(Unplaced(name, motion, fixes, sensed, line_sigmas_m(lap, motion, fixes)), road)
+    found = align(Unplaced(name, motion, fixes, sensed, line_sigmas_m(lap, motion, fixes)), road)
+    return found if felt is None else replace(found, sensor_late_s=felt.late.seconds)
