@@ -11,12 +11,13 @@ from jete.core.axis.path import Fixes, fixes_of
 from jete.core.axis.worth import Worth, step_of
 from jete.core.log.fill import without_fill
 from jete.core.log.lap import Lap, fastest
-from jete.core.log.plane import origin_of
+from jete.core.log.plane import Origin, origin_of
 from jete.core.motion.motion import motion_of
 from jete.core.motion.split import split
+from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.receiver import Receiver
-from known_laps import with_feet
+from known_laps import lap_of, with_feet
 
 
 def fixes(seed: int, channels: tuple[str, ...] = (), **receiver: object) -> Fixes:
@@ -102,3 +103,16 @@ def test_what_is_seen_leaves_less_unseen() -> None:
 def test_the_rate_of_positions_is_seen_through_rounded_times_and_holes() -> None:
     times = np.round(np.arange(600) / 60.0, 3)
     assert step_of(np.delete(times, slice(200, 230))) == pytest.approx(1.0 / 60.0, rel=1e-3)
+
+
+def test_a_short_lap_does_not_hide_a_drift() -> None:
+    """Twenty-five seconds show less of one than ninety do, and are no surer for that."""
+    lap = lap_of(
+        draw_feet_trial(9003, LoggerSettings(receiver=Receiver(white_m=0.1, drift_m=0.8, drift_s=8.0))).reference
+    )
+    piece = replace(lap, span=replace(lap.span, end_s=lap.span.start_s + 25.0))
+    motion = motion_of(piece)
+    fixes = fixes_of(piece, motion, Origin())
+    assert fixes is not None
+    assert fixes.worth.by_speed
+    assert fixes.worth.density_m2s > 1.0

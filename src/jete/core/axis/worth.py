@@ -34,6 +34,8 @@ if TYPE_CHECKING:
 KNOT_S = 0.25
 # No lag is looked at beyond this: a lap shows no more than a few of them.
 LONGEST_LAG_S = 15.0
+# Of less nothing is told of what lasts.
+SHORTEST_S = 12.0
 # A covariance of less than this share of C(0) is none: of some hundred fixes it is known no better.
 NONE_SHARE = 0.12
 # An error that lasts no longer than this was filtered; longer, it drifts.
@@ -111,7 +113,7 @@ def worth_of(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: M
         motion: of the lap.
     """
     step = step_of(time_s)
-    if motion.inferred or len(time_s) * step < 2.0 * LONGEST_LAG_S:
+    if motion.inferred or len(time_s) * step < SHORTEST_S:
         return white(noise_m, step)
     off, known, direction = _off_along(time_s, places_m, noise_m, motion)
     cov = _autocovariance(off, min(round(LONGEST_LAG_S / step), len(off) // 3))
