@@ -25,7 +25,7 @@ def logged(lag_s: float) -> Log:
     return drawn(61).logged(LoggerSettings(position_lag_s=lag_s)).reference
 
 
-@pytest.mark.parametrize("true", [0.1, 0.2, 0.3])
+@pytest.mark.parametrize("true", [0.1, 0.2, 0.3, 0.7, 1.0])
 def test_positions_that_come_late_are_moved_back_and_told(true: float) -> None:
     mended = in_step(logged(true))
     moved = logged(true).channels["x"].time_s - mended.channels["x"].time_s

@@ -92,5 +92,5 @@ def test_only_what_an_instrument_may_be_late_by_is_sure() -> None:
     assert Lateness(-0.2, 0.01).sure(0.05, 4.0)
     assert not Lateness(0.2, 0.06).sure(0.05, 4.0)
     assert not Lateness(0.04, 0.001).sure(0.05, 4.0)
-    assert not Lateness(0.8, 0.01).sure(0.05, 4.0)
+    assert not Lateness(1.3, 0.01).sure(0.05, 4.0)
     assert not Lateness(0.0, inf).sure(0.05, 4.0)

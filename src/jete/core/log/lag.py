@@ -25,6 +25,8 @@ from jete.core.numeric.robust import robust_sigma
 REACH_S = 1.0
 # A speed is looked at so often.
 EVERY_S = 0.1
+# A lag that is larger is looked for again from where it was found.
+SMALL_S, STEPS = 0.15, 4
 # 20 s at 10 Hz.
 LEAST_SAMPLES = 200
 # Chords in a row share their ends with turned signs, so their noise partly cancels.
@@ -46,7 +48,14 @@ def lateness_of_positions(log: Log) -> Lateness:
     path, speed = positions(log, origin_of(log)), log.get("speed")
     if path is None or speed is None:
         return UNKNOWN
-    return lag_of(path[0].time_s, np.stack([c.value for c in path], axis=1), speed)
+    places, lag = np.stack([c.value for c in path], axis=1), Lateness(0.0, 0.0)
+    for _ in range(STEPS):
+        more = lag_of(path[0].time_s - lag.seconds, places, speed)
+        lag = Lateness(lag.seconds + more.seconds, more.sigma_s)
+        # To first order only a small lag is right at once.
+        if abs(more.seconds) < SMALL_S:
+            break
+    return lag
 
 
 def lag_of(time_s: FloatArray, places_m: FloatArray, speed: Channel) -> Lateness:

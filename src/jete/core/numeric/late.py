@@ -27,8 +27,8 @@ FEWEST_PIECES = 6
 MOST_LOOKED_AT = 4000
 # Fewer samples than this tell nothing.
 FEWEST = 100
-# Instruments are late by tenths of a second; more is a mistake elsewhere.
-LONGEST_S = 0.5
+# Instruments are late by tenths of a second, a phone that smooths its places by one; more is a mistake elsewhere.
+LONGEST_S = 1.2
 # What is farther off than this is something else.
 FAR_SIGMAS = 4.0
 # What is less than this share of the rest is nought: no two signals are so much alike.
