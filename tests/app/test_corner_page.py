@@ -333,3 +333,24 @@ def test_letters_and_names_on_the_map_do_not_cover_each_other(page: Application)
         assert len(plan.taken) >= 7
         for a, b in itertools.combinations(plan.taken, 2):
             assert not a.intersects(b)
+
+
+def test_from_above_stands_where_there_is_room_and_nothing_is_cut_off(page: Application) -> None:
+    corner = page.window.corner_page
+    for size, host in (((1280, 800), corner.left), ((1024, 700), corner.right), ((1600, 950), corner.left)):
+        page.window.resize(*size)
+        QApplication.processEvents()
+        assert corner.map.parent() is host
+        assert corner.above.height() >= 100
+        for number in (1, 5, 9):
+            page.store.look_at(lambda s, n=number: ops.select_corner(s, n))
+            QApplication.processEvents()
+            table = corner.marks.table
+            assert table.height() >= min(table.maximumHeight(), 300)
+    above, piece = corner.above, corner.above.piece()
+    view, road = above.view(), page.store.road
+    assert view is not None
+    assert piece is not None
+    assert road is not None
+    begins, ends = (view.px(*(np.array([v]) for v in road.drawn.point(place)))[0][0] for place in piece)
+    assert begins < ends - 0.5 * above.height()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import atan2, cos, hypot, pi, sin
+from math import atan2, cos, hypot, sin
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -63,7 +63,7 @@ class FromAbove(QWidget):
         return QSize(360, 260)
 
     def turn_north_up(self, north_up: bool) -> None:  # noqa: FBT001 - the switch's two ends
-        """North up, or turned with the travel."""
+        """North up, or turned with the travel: to the right, as in the traces."""
         self._north_up = north_up
         self.update()
 
@@ -109,7 +109,7 @@ class FromAbove(QWidget):
         x, y = drawn.reference_xy_m[inside].T
         if len(x) < 2:
             return None
-        turn = 0.0 if self._north_up else 0.5 * pi - atan2(y[-1] - y[0], x[-1] - x[0])
+        turn = 0.0 if self._north_up else -atan2(y[-1] - y[0], x[-1] - x[0])
         c, s = cos(turn), sin(turn)
         u, v = c * x - s * y, s * x + c * y
         width, height = self.width() - 2 * MARGIN_PX, self.height() - 2 * MARGIN_PX

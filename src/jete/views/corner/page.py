@@ -1,4 +1,4 @@
-"""The Corner page: head, marks and findings to the left, the traces in the middle, from above and beside it to the right."""
+"""The Corner page: head; marks, findings and, where there is room, the corner from above to the left; the traces; what stands beside them to the right."""
 
 from __future__ import annotations
 
@@ -24,6 +24,8 @@ from jete.views.labels import ElidedLabel, plain
 from jete.views.switch import Switch
 
 if TYPE_CHECKING:
+    from PyQt6.QtGui import QResizeEvent
+
     from jete.app.pass_keeper import PassKeeper
     from jete.app.results import RoadResult
     from jete.app.shelf import Shelf
@@ -33,6 +35,9 @@ if TYPE_CHECKING:
 
 SIZES = [532, 386, 362]
 HEIGHTS = [190, 390]
+# A page that is so high has room for the corner from above under the sentences, where it is largest; a lower one beside the traces.
+ROOMY_PX = 580
+LEAST_MAP_PX = 130
 BESIDE = ops.BESIDE
 
 
@@ -52,6 +57,7 @@ class CornerPage(QWidget):
         self._stack = QStackedWidget()
         self._careful = ""
         self.split, self.right = QSplitter(Qt.Orientation.Horizontal), QSplitter(Qt.Orientation.Vertical)
+        self.left, self.map = QSplitter(Qt.Orientation.Vertical), QWidget()
         self._build(traces)
         store.changed.connect(self._on_changed)
         self.above.landmark_moved.connect(self._on_landmark_moved)
@@ -74,8 +80,11 @@ class CornerPage(QWidget):
         column.setSpacing(2)
         column.addWidget(traces, 1)
         column.addWidget(self.place)
-        for part in (self.marks, middle, self._right()):
+        for part in (self.left, middle, self._right()):
             self.split.addWidget(part)
+        self.left.addWidget(self.marks)
+        self.left.setHandleWidth(1)
+        self.left.setChildrenCollapsible(False)
         self.split.setSizes(SIZES)
         self.split.setHandleWidth(1)
         self.split.setChildrenCollapsible(False)
@@ -102,8 +111,9 @@ class CornerPage(QWidget):
         return head
 
     def _right(self) -> QWidget:
-        top, below = QWidget(), QWidget()
-        column = QVBoxLayout(top)
+        below = QWidget()
+        self.map.setMinimumHeight(LEAST_MAP_PX)
+        column = QVBoxLayout(self.map)
         column.setContentsMargins(4, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.above, 1)
@@ -118,12 +128,27 @@ class CornerPage(QWidget):
         second.setSpacing(0)
         second.addWidget(self.beside)
         second.addWidget(self._stack, 1)
-        self.right.addWidget(top)
+        self.right.addWidget(self.map)
         self.right.addWidget(below)
         self.right.setSizes(HEIGHTS)
         self.right.setHandleWidth(1)
         self.right.setChildrenCollapsible(False)
         return self.right
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Put the corner from above where there is room for it."""
+        super().resizeEvent(event)
+        host = self.left if self.height() >= ROOMY_PX else self.right
+        if self.map.parent() is not host:
+            host.insertWidget(1 if host is self.left else 0, self.map)
+            self.right.setSizes(HEIGHTS)
+        self._give_rest_to_map()
+
+    def _give_rest_to_map(self) -> None:
+        """Under the sentences it has what these leave."""
+        if self.map.parent() is self.left:
+            needed = self.marks.needed_px()
+            self.left.setSizes([needed, max(self.left.height() - needed, LEAST_MAP_PX)])
 
     def _on_beside(self, at: int) -> None:
         self._store.look_at(lambda s: ops.display(s, beside=BESIDE[at]))
@@ -172,6 +197,7 @@ class CornerPage(QWidget):
         doubt = doubts_of(passages)
         told += [Told(doubt, None)] if doubt else []
         self.marks.show_rows(mark_rows(shown_marks(loss, passages), circuit, units), told, display.theme)
+        self._give_rest_to_map()
         self._tell_place()
 
     def _fill_head(self, loss: CornerLoss, road: RoadResult | None) -> None:

@@ -33,6 +33,7 @@ if TYPE_CHECKING:
 
 COLUMNS = ("mark", "reference", "lap", "difference", "cost s")
 ROW_PX, TWO_LINES_PX = 19, 31
+SPACING_PX, LEAST_SENTENCES_PX = 4, 58
 # What rounds to nothing at three decimals is neither lost nor gained.
 LEAST_SHOWN_S = 0.0005
 
@@ -89,14 +90,21 @@ class MarksTable(QWidget):
         self._set_up()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(4)
-        column.addWidget(self.table, 100)
+        column.setSpacing(SPACING_PX)
+        # The table has what it needs first, and the sentences scroll where they have to.
+        column.addWidget(self.table, 1000)
         scroll = QScrollArea()
         scroll.setWidget(self.sentences)
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        column.addWidget(scroll, 45)
+        scroll.setMinimumHeight(LEAST_SENTENCES_PX)
+        column.addWidget(scroll, 1)
+
+    def needed_px(self) -> int:
+        """How high all rows and sentences are at the present width."""
+        sentences = self.sentences.heightForWidth(max(self.width(), LEAST_SENTENCES_PX))
+        return self.table.maximumHeight() + SPACING_PX + max(sentences, LEAST_SENTENCES_PX)
 
     def _set_up(self) -> None:
         table = self.table
