@@ -36,6 +36,8 @@ if TYPE_CHECKING:
 
 WIDTHS = {HOLD: 104, LAP: 40, TIME: 78, TO_BEST: 74, FIRST: 68, SECOND: 64, THIRD: 64, STATE: 92}
 LEAST_NOTE_PX = 90
+# What was mended has so many lines, and a tip with all of it.
+NOTE_LINES = 3
 FILLED_BY = (
     Changed.RUNS | Changed.CHOICE | Changed.DISPLAY | Changed.RESULT | Changed.RUN_RESULT | Changed.SHELF
 )  # fmt: skip
@@ -53,7 +55,7 @@ class RunPanel(QWidget):
         self.model, self.table = LapsModel(), QTableView()
         self.title = ElidedLabel()
         self.words = plain(wrap=True)
-        self.notes = ElidedLabel()
+        self.notes = plain(wrap=True, small=True, muted=True)
         self.chart = RunChart(store)
         self._delegate = LapsDelegate(self._theme_name)
         self._build()
@@ -70,7 +72,8 @@ class RunPanel(QWidget):
         # Room for what comes later, so that no row moves under the pointer.
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.words.setMinimumHeight(2 * self.words.fontMetrics().lineSpacing() + 2)
-        self.notes.setProperty("muted", True)
+        self.notes.setMaximumHeight(NOTE_LINES * self.notes.fontMetrics().lineSpacing())
+        self.notes.setAlignment(Qt.AlignmentFlag.AlignTop)
         self._set_up_table()
         column = QVBoxLayout(self)
         column.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
