@@ -31,8 +31,9 @@ SURE_SIGMAS = 4.0
 LEAST_S = 0.01
 # A speed that is no later is so by its own running mean.
 LEAST_SPEED_S = 0.05
-# A vehicle that trails its brake, or spins its wheels, looks like a pedal that is late by up to 0.09 s.
-LEAST_PEDAL_S = 0.12
+# A vehicle that trails its brake, or spins its wheels, looks like a pedal that is late by up to 0.09 s; and two logs of one
+# device must not lie on either side of the bound, since a brake point of one alone would be moved.
+LEAST_PEDAL_S = 0.15
 # A vehicle takes so long to follow its brake, and no longer than this its brake and its throttle.
 FOLLOWS_S, FOLLOWS_AT_MOST_S = 0.05, 0.15
 

@@ -131,7 +131,7 @@ def _changes(pairs: Sequence[tuple[FloatArray, FloatArray]], scales: FloatArray)
 
 
 def _least_squares(rows: FloatArray, seen: FloatArray) -> FloatArray:
-    """The unknowns of rows (m, k), few and many, (k,): by normal equations on one scale, ten times as quick as by the rows."""
+    """The unknowns of rows (m, k), few and many, (k,): by normal equations on one scale, quicker than by the rows."""
     size = np.maximum(np.sqrt(np.einsum("mk,mk->k", rows, rows)), TINY)
     gram = (rows.T @ rows) / size[:, None] / size
     return np.asarray(np.linalg.pinv(gram, rcond=SINGULAR, hermitian=True) @ (rows.T @ seen / size) / size)
