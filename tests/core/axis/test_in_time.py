@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import cache
-from math import inf
 
 import numpy as np
 import pytest
 
-from jete.core.axis.in_time import felt_in_time
+from jete.core.axis.in_time import NOT_MOVED, Moved, felt_in_time
 from jete.core.axis.path import Fixes, fixes_of
 from jete.core.axis.road import road_of
 from jete.core.compare import compare
@@ -52,8 +51,8 @@ def test_a_sensor_that_is_late_or_early_is_brought_in_time(by_s: float, seed: in
     clean, moved = (felt_in_time(*prepared(with_late(trial(seed).reference, s))) for s in (0.0, by_s))
     assert clean is not None
     assert moved is not None
-    assert clean.late.seconds == 0.0
-    assert moved.late.seconds == pytest.approx(by_s, abs=0.04)
+    assert clean.moved.by_s == 0.0
+    assert moved.moved.by_s == pytest.approx(by_s, abs=0.04)
     off = moved.sensed.curvature_1pm - clean.sensed.curvature_1pm
     assert float(np.std(off)) < 0.1 * float(np.std(clean.sensed.curvature_1pm))
 
@@ -61,23 +60,34 @@ def test_a_sensor_that_is_late_or_early_is_brought_in_time(by_s: float, seed: in
 def test_both_laps_are_moved_alike_where_both_may_have_one_sensor() -> None:
     reference, lap = (prepared(with_late(log, 0.15)) for log in (trial(603).reference, trial(603).lap))
     road = road_of(*reference)
-    felt = felt_in_time(*lap, like=road.late)
+    felt = felt_in_time(*lap, like=road.sensor_moved)
     assert felt is not None
-    assert felt.late == road.late
-    assert road.late.seconds == pytest.approx(0.15, abs=0.04)
+    assert felt.moved == road.sensor_moved
+    assert road.sensor_moved.by_s == pytest.approx(0.15, abs=0.04)
 
 
 def test_another_device_is_moved_by_its_own() -> None:
-    felt = felt_in_time(*prepared(with_late(trial(604).lap, 0.25)), like=Lateness(0.0, 0.01))
+    felt = felt_in_time(*prepared(with_late(trial(604).lap, 0.25)), like=Moved(0.0, Lateness(0.0, 0.01)))
     assert felt is not None
-    assert felt.late.seconds == pytest.approx(0.25, abs=0.04)
+    assert felt.moved.by_s == pytest.approx(0.25, abs=0.04)
+
+
+def test_what_was_not_sure_of_the_reference_is_not_done_to_the_lap_alone() -> None:
+    lap = prepared(with_late(trial(604).lap, 0.12))
+    found = felt_in_time(*lap)
+    assert found is not None
+    assert found.moved.by_s == pytest.approx(0.12, abs=0.04)
+    unsure = Moved(0.0, Lateness(0.09, 0.03))
+    felt = felt_in_time(*lap, like=unsure)
+    assert felt is not None
+    assert felt.moved == unsure
 
 
 def test_without_positions_nothing_is_moved() -> None:
     lap, motion, _ = prepared(with_late(trial(605).reference, 0.3))
     felt = felt_in_time(lap, motion, None)
     assert felt is not None
-    assert felt.late == (0.0, inf)
+    assert felt.moved == NOT_MOVED
 
 
 def test_a_lap_without_a_sensor_felt_nothing() -> None:

@@ -35,19 +35,31 @@ REACH_S = 1.0
 LONG_SHARE = 1.5
 # Less moves a bend by a metre at 90 km/h, as the running mean of a good sensor does.
 LEAST_S = 0.04
-# A sensor is brought in time only where its lateness is beyond doubt, and two are alike that differ by no more.
-SURE_SIGMAS = 5.0
+# A sensor is brought in time only where its lateness is sure,
+SURE_SIGMAS = 3.5
+# And two are one that differ by no more: long errors of positions are 1.5 to 2 times what pieces of five seconds show of them.
+ALIKE_SIGMAS = 5.0
+
+
+class Moved(NamedTuple):
+    """By how much a sensor was moved in time, seconds, and how late it was found to be: less than is sure moves nothing."""
+
+    by_s: float
+    found: Lateness
+
+
+NOT_MOVED = Moved(0.0, UNKNOWN)
 
 
 class Felt(NamedTuple):
     """What a sensor felt of a lap's bends, and by how much that was moved in time."""
 
     sensed: Sensed
-    late: Lateness
+    moved: Moved
 
 
 def felt_in_time(
-    lap: Lap, motion: Motion, fixes: Fixes | None, like: Lateness | None = None, *, one_log: bool = False
+    lap: Lap, motion: Motion, fixes: Fixes | None, like: Moved | None = None, *, one_log: bool = False
 ) -> Felt | None:
     """What the best sensor of a lap felt of its bends; None without one.
 
@@ -55,21 +67,25 @@ def felt_in_time(
         lap: with its channels.
         motion: of it.
         fixes: its positions.
-        like: the lateness of the reference's sensor.  Where both may be one, the reference's serves both laps:
+        like: what was done to the reference's sensor.  Where both may be one, the same is done to this:
             what it is wrong by then moves their bends alike.
         one_log: whether both laps are of one log, and their sensor is one for sure.
     """
     sensed = sensed_curvature(lap, motion)
     if sensed is None:
         return None
-    late = UNKNOWN if fixes is None or one_log else sensor_lateness(fixes, motion, sensed.curvature_1pm)
-    if like is not None and abs(late.seconds - like.seconds) <= SURE_SIGMAS * hypot(late.sigma_s, like.sigma_s):
-        late = like
-    elif not late.sure(LEAST_S, SURE_SIGMAS):
-        late = Lateness(0.0, late.sigma_s)
-    if late.seconds != 0.0:
-        sensed = sensed_curvature(lap, motion, late.seconds) or sensed
-    return Felt(sensed, late)
+    found = UNKNOWN if fixes is None or one_log else sensor_lateness(fixes, motion, sensed.curvature_1pm)
+    if like is not None and _may_be_one(found, like.found):
+        moved = like
+    else:
+        moved = Moved(found.seconds if found.sure(LEAST_S, SURE_SIGMAS) else 0.0, found)
+    if moved.by_s != 0.0:
+        sensed = sensed_curvature(lap, motion, moved.by_s) or sensed
+    return Felt(sensed, moved)
+
+
+def _may_be_one(one: Lateness, other: Lateness) -> bool:
+    return abs(one.seconds - other.seconds) <= ALIKE_SIGMAS * hypot(one.sigma_s, other.sigma_s)
 
 
 def sensor_lateness(fixes: Fixes, motion: Motion, curvature_1pm: FloatArray) -> Lateness:

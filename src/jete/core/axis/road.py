@@ -13,7 +13,7 @@ import numpy as np
 
 from jete.core.arrays import FloatArray
 from jete.core.axis.felt import GOES_WITH_PATH, path_of
-from jete.core.axis.in_time import felt_in_time
+from jete.core.axis.in_time import NOT_MOVED, Moved, felt_in_time
 from jete.core.axis.line_doubt import line_sigmas_m
 from jete.core.axis.path import Fixes, curvature_of
 from jete.core.axis.sensed import GYRO
@@ -21,7 +21,6 @@ from jete.core.axis.worth import Worth
 from jete.core.log.lap import Lap
 from jete.core.motion.motion import Motion, smooth_box
 from jete.core.motion.pace import SLOWEST_MPS
-from jete.core.numeric.late import UNKNOWN, Lateness
 from jete.core.numeric.likeness import likeness
 from jete.core.numeric.spline import Curve
 
@@ -43,7 +42,7 @@ class Road:
     ``measured`` is false where curvature had to be guessed from speed alone, ``blurred`` true
     where it comes from noisy positions alone, which show a short straight as a lesser bend;
     ``place_sigma_m`` is the doubt of a place where its speed was not logged, ``end_sigmas_m``
-    that of both ends, ``late`` by how much its sensor was late, ``noise_power`` as of :class:`jete.core.axis.sensed.Sensed`,
+    that of both ends, ``sensor_moved`` by how much its sensor was moved in time, ``noise_power`` as of :class:`jete.core.axis.sensed.Sensed`,
     ``adds_up`` as of the reference's motion.
     """
 
@@ -60,7 +59,7 @@ class Road:
     sensed: bool = False
     lasting_m: float = 0.0
     worth: Worth | None = None
-    late: Lateness = UNKNOWN
+    sensor_moved: Moved = NOT_MOVED
     noise_power: int = GYRO
     adds_up: float = 1.0
 
@@ -101,7 +100,7 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
         sensed is not None,
         fixes.lasting_m if fixes else 0.0,
         fixes.worth if fixes else None,
-        UNKNOWN if felt is None else felt.late,
+        NOT_MOVED if felt is None else felt.moved,
         GYRO if felt is None else felt.sensed.noise_power,
         motion.adds_up,
     )
