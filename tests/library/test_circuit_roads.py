@@ -211,7 +211,7 @@ def test_edited_corners_stay_when_the_start_line_moves(library: Library, place: 
     run = library.run(1)
     log = library.log(run)
     from jete.core.log.plane import StartLine, origin_of, positions
-    from jete.core.motion.split import LineSource
+    from jete.core.motion.one_line import LineSource
 
     origin = origin_of(log)
     found = positions(log, origin)

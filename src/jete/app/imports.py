@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
-    from jete.core.motion.split import LineSource
+    from jete.core.motion.one_line import LineSource
     from jete.formats.mapping import ColumnMap
     from jete.library.records import RunRecord
 

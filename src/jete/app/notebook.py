@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
-    from jete.core.motion.split import LineSource
+    from jete.core.motion.one_line import LineSource
     from jete.notes.sheet import LapNote, RunSheet
     from jete.session.state import LapKey
 

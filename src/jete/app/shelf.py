@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from jete.core.causes.result import Comparison
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap
-    from jete.core.motion.split import LineSource
+    from jete.core.motion.one_line import LineSource
     from jete.library.check import Finding
     from jete.library.library import Library
     from jete.library.location import Location

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap, LapSpan, Log
-    from jete.core.motion.split import LineSource
+    from jete.core.motion.one_line import LineSource
     from jete.library.guide_book import Made
     from jete.library.library import Library
     from jete.library.records import RunRecord
@@ -160,7 +160,7 @@ def given_line(text: str | None, log: Log) -> LineSource | None:
     import numpy as np
 
     from jete.core.log.plane import StartLine, origin_of
-    from jete.core.motion.split import LineSource
+    from jete.core.motion.one_line import LineSource
 
     if text is None:
         return None

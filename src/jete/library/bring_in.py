@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from jete.core.log.lap import LapSpan
-    from jete.core.motion.split import LineSource
+    from jete.core.motion.one_line import LineSource
     from jete.formats.mapping import ColumnMap
     from jete.library.library import Library
 

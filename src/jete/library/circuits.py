@@ -10,7 +10,7 @@ from sqlalchemy import select
 
 from jete.core.axis.corners import Corner
 from jete.core.log.plane import Origin, StartLine, positions
-from jete.core.motion.split import LineSource
+from jete.core.motion.one_line import LineSource
 from jete.library.models import Circuit, Event, Lap, Run
 
 if TYPE_CHECKING:

@@ -36,7 +36,7 @@ from jete.notes.sheet import WEATHER, LapNote, LapSheet, RunSheet, carried_on
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
 
-    from jete.core.motion.split import LineSource
+    from jete.core.motion.one_line import LineSource
 
 
 class Library:

@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from jete.app.store import SessionStore
     from jete.core.arrays import FloatArray
     from jete.core.log.lap import Channel
-    from jete.core.motion.split import LineSource
+    from jete.core.motion.one_line import LineSource
     from jete.formats.parcel import Parcel
     from jete.library.check import Finding
     from jete.library.parcels import Brings

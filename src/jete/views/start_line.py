@@ -12,7 +12,7 @@ from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from jete.app.theme import THEMES
-from jete.core.motion.split import LineSource
+from jete.core.motion.one_line import LineSource
 from jete.core.motion.start_line import line_at
 from jete.views.canvas import polygon
 

@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from jete.core.log.lap import Log
-from jete.core.motion.one_line import elsewhere_m
-from jete.core.motion.split import LineSource, line_of, split, told_line
+from jete.core.motion.one_line import NOWHERE, elsewhere_m
+from jete.core.motion.split import line_of, split, told_line
 from jete.simulate.circuit import draw
 from jete.simulate.driver import LapPlan, Trace, drive
 from jete.simulate.lines import draw_line
@@ -81,12 +81,29 @@ def test_a_lap_that_ends_before_the_line_is_not_complete(stint: Trace) -> None:
     assert [s.number for s in split(cut, line_of(recorded(stint, 4))) if s.complete] == [1, 2]
 
 
+@pytest.mark.parametrize(("metres", "first"), [(-40.0, 1), (40.0, 2)])
+def test_a_log_that_begins_at_its_own_line_has_a_first_lap_only_from_the_known_one(
+    stint: Trace, metres: float, first: int
+) -> None:
+    """What it drove before its own line it did not log."""
+    whole = by_another_beacon(recorded(stint, 5), metres)
+    begins = next(s.start_s for s in split(whole) if s.complete)
+    cut = replace(whole, channels={n: c.between(begins, 1e6) for n, c in whole.channels.items()})
+    time, driven = cut.channels["time"].time_s, np.zeros(len(cut.channels["time"]))
+    driven[1:] = np.cumsum(np.diff(time) * cut.channels["speed"].at(time[1:]))
+    cut = replace(
+        cut,
+        channels={**cut.channels, "distance": replace(cut.channels["time"], name="distance", unit="m", value=driven)},
+    )
+    complete = [s for s in split(cut, line_of(recorded(stint, 4))) if s.complete]
+    assert complete[0].number == first
+    for span in complete:
+        assert span.time_s == pytest.approx(stint.lap_time_s(span.number), abs=0.02)
+
+
 def test_borders_that_lie_about_are_no_line(stint: Trace) -> None:
     log = recorded(stint, 5)
     known = line_of(log)
     borders = [s.start_s for s in split(log) if s.complete]
-    assert (
-        elsewhere_m(log, [b + s for b, s in zip(borders, (0.5, 1.5, 2.5), strict=True)], known.origin, known.line)
-        == 0.0
-    )
-    assert elsewhere_m(log, borders, *vars(LineSource(None, None)).values()) == 0.0
+    assert elsewhere_m(log, [b + s for b, s in zip(borders, (0.5, 1.5, 2.5), strict=True)], known) == 0.0
+    assert elsewhere_m(log, borders, NOWHERE) == 0.0

@@ -7,18 +7,18 @@ be told as lost in the first corner, and won back in the last.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Final
 
 import numpy as np
 
-from jete.core.log.plane import positions
+from jete.core.log.plane import Origin, StartLine, positions
 from jete.core.motion.crossing import crossings
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.log.lap import Log
-    from jete.core.log.plane import Origin, StartLine
 
 # Nearer than this, two lines may be one: receivers are off by 3 m, a lap column by a sample.
 ELSEWHERE_M = 10.0
@@ -30,23 +30,60 @@ SCATTER_M = 8.0
 NEAR_S = 12.0
 
 
-def elsewhere_m(log: Log, borders_s: Sequence[float], origin: Origin | None, line: StartLine | None) -> float:
+@dataclass(frozen=True)
+class LineSource:
+    """The line that serves all logs of a command, on the plane of ``origin``."""
+
+    origin: Origin | None
+    line: StartLine | None
+
+
+NOWHERE: Final = LineSource(None, None)
+
+
+def elsewhere_m(log: Log, borders_s: Sequence[float], known: LineSource) -> float:
     """How far past a line a log's own laps begin, metres, below 0 before it; 0 where they begin there, or nothing tells."""
-    path = positions(log, origin)
-    if path is None or line is None or not borders_s:
+    path = positions(log, known.origin)
+    if path is None or known.line is None or not borders_s:
         return 0.0
     x, y = (np.interp(borders_s, c.time_s, c.value) for c in path)
-    ahead = line.ahead_m(x, y)
-    off, aside = float(np.median(ahead)), float(np.median(np.abs(line.aside_m(x, y))))
+    ahead = known.line.ahead_m(x, y)
+    off, aside = float(np.median(ahead)), float(np.median(np.abs(known.line.aside_m(x, y))))
     if not ELSEWHERE_M < abs(off) < FARTHEST_M or aside > FARTHEST_M:
         return 0.0
     return off if float(np.ptp(ahead)) < SCATTER_M else 0.0
 
 
-def at_line(log: Log, borders_s: Sequence[float], origin: Origin | None, line: StartLine) -> list[float | None]:
+def from_one_line(log: Log, own_s: list[float], known: LineSource) -> tuple[list[float], list[bool]]:
+    """When laps begin, and whether at the line: the log's own borders, or the known line's where those lie elsewhere."""
+    if elsewhere_m(log, own_s, known) == 0.0:
+        return own_s, [True] * len(own_s)
+    found = _at_line(log, own_s, known)
+    return [own if t is None else t for own, t in zip(own_s, found, strict=True)], [t is not None for t in found]
+
+
+def start_from_one_line(
+    log: Log, own: tuple[bool, float], times_s: Sequence[float], known: LineSource
+) -> tuple[bool, float]:
+    """Whether a log begins at the known line, and when that was crossed.
+
+    Args:
+        log: that begins at its own line or not, and when: ``own``.
+        own: as said.
+        times_s: when its later laps begin.
+        known: the line.
+    """
+    if not own[0] or elsewhere_m(log, [own[1]], known) == 0.0:
+        return own
+    crossed = _at_line(log, [own[1]], known)[0]
+    within = crossed is not None and crossed < min(times_s, default=log.span_s()[1])
+    return (True, crossed) if crossed is not None and within else (False, own[1])
+
+
+def _at_line(log: Log, borders_s: Sequence[float], known: LineSource) -> list[float | None]:
     """When the line is crossed nearest to each border, seconds; None where it is not."""
-    path = positions(log, origin)
-    times = np.empty(0) if path is None else crossings(log, path, line)
+    path = positions(log, known.origin)
+    times = np.empty(0) if path is None or known.line is None else crossings(log, path, known.line)
     return [_nearest(times, border) for border in borders_s]
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass, replace
-from typing import Final, Literal
+from typing import Literal
 
 import numpy as np
 
@@ -17,10 +17,10 @@ from jete.core.arrays import FloatArray, IntArray
 from jete.core.errors import InputError
 from jete.core.log.lap import Channel, LapSpan, Log, Repair
 from jete.core.log.lapclock import SHORTEST_LAP_S
-from jete.core.log.plane import Origin, StartLine, origin_of, positions
+from jete.core.log.plane import StartLine, origin_of, positions
 from jete.core.motion.crossing import END_SLACK_M, FIT_REACH_M, crossings, end_speed
 from jete.core.motion.motion import travelled
-from jete.core.motion.one_line import at_line, elsewhere_m
+from jete.core.motion.one_line import NOWHERE, LineSource, elsewhere_m, from_one_line, start_from_one_line
 
 SHORTEST_LAP_M, LONGEST_LAP_M, LONGEST_LAP_S = 100.0, 100_000.0, 7200.0
 # What is left at an end of a log and shorter is no lap.
@@ -29,17 +29,6 @@ SLIVER_S = 0.3
 LEAST_MOVED_M2 = 1e-6
 # Of less no rate, no direction and no noise can be told.
 FEWEST_SAMPLES, SHORTEST_LOG_S = 20, 1.0
-
-
-@dataclass(frozen=True)
-class LineSource:
-    """The line that serves all logs of a command, on the plane of ``origin``."""
-
-    origin: Origin | None
-    line: StartLine | None
-
-
-NOWHERE: Final = LineSource(None, None)
 
 
 @dataclass(frozen=True)
@@ -167,9 +156,9 @@ def _resets(log: Log) -> IntArray:
 def _by_lap_column(log: Log, known: LineSource) -> list[_Piece]:
     """Pieces of equal lap number; each border is placed between its two samples."""
     lap = log.channels["lap"]
-    times, at = _from_one_line(log, [_border_s(log, *pair, known) for pair in _changes(lap)], known)
+    times, at = from_one_line(log, [_border_s(log, *pair, known) for pair in _changes(lap)], known)
     start, end = log.span_s()
-    starts_at_line, start = _start_at_line(log, start, known)
+    starts_at_line, start = start_from_one_line(log, _start_at_line(log, start, known), times, known)
     edges = [start, *times, end]
     numbers = [round(float(n)) for n in lap.value[[0, *_first_rows(lap)]]]
     last = len(numbers) - 1
@@ -183,18 +172,10 @@ def _by_lap_column(log: Log, known: LineSource) -> list[_Piece]:
     ]
 
 
-def _from_one_line(log: Log, own_s: list[float], known: LineSource) -> tuple[list[float], list[bool]]:
-    """When laps begin, and whether at the line: the log's own borders, or the known line's where those lie elsewhere."""
-    if known.line is None or elsewhere_m(log, own_s, known.origin, known.line) == 0.0:
-        return own_s, [True] * len(own_s)
-    found = at_line(log, own_s, known.origin, known.line)
-    return [own if t is None else t for own, t in zip(own_s, found, strict=True)], [t is not None for t in found]
-
-
 def told_line(log: Log, known: LineSource) -> Log:
     """The log, with it told where its own laps begin elsewhere than at the line that serves all of a command."""
     own = _told_borders(log)
-    off = elsewhere_m(log, own, known.origin, known.line)
+    off = elsewhere_m(log, own, known)
     if off == 0.0:
         return log
     where = f"{abs(off):.0f} m {'past' if off > 0.0 else 'before'}"
@@ -300,9 +281,9 @@ def _by_reset(log: Log, known: LineSource = NOWHERE) -> list[_Piece]:
         times.append(
             max(float(distance.time_s[i - 1]), after - float(distance.value[i]) / max(_speed_at(log, after), 1.0))
         )
-    times, at = _from_one_line(log, times, known)
+    times, at = from_one_line(log, times, known)
     start, end = log.span_s()
-    at_start, start = _start_at_line(log, start)
+    at_start, start = start_from_one_line(log, _start_at_line(log, start), times, known)
     edges = [start, *times, end]
     first = 1 if at_start else 0
     last = len(edges) - 2

@@ -13,7 +13,7 @@ import numpy as np
 from jete.core.log.plane import Origin, StartLine, origin_of, positions
 from jete.core.motion.crossing import crossings
 from jete.core.motion.motion import travelled
-from jete.core.motion.split import LineSource
+from jete.core.motion.one_line import LineSource
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
