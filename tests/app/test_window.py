@@ -346,3 +346,15 @@ def test_long_names_are_shortened_in_the_head(opened: Application) -> None:
     assert len(_short("x" * 200)) <= 44
     assert _short("short") == "short"
     assert opened.window.pair.text()
+
+
+def test_the_selected_row_of_the_ledger_stays_in_sight_in_a_lower_window(shelf: Application) -> None:
+    window, table = shelf.window, shelf.window.ledger.table
+    shelf.store.look_at(lambda s: ops.select_corner(ops.go_to_page(s, "ledger"), 7))
+    for height in (800, 640, 560):
+        window.resize(1024, height)
+        QApplication.processEvents()
+        seen = table.visualRect(table.currentIndex())
+        viewport = table.viewport()
+        assert viewport is not None
+        assert viewport.rect().contains(seen), height

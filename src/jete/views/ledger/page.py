@@ -138,6 +138,8 @@ class LedgerPage(QWidget):
     def _on_scroll_range(self, low: int, high: int) -> None:
         bar = self.table.verticalScrollBar()
         self._beside.setFixedWidth(bar.sizeHint().width() if bar is not None and high > low else 0)
+        # Where less of the rows has room, the selected one stays in sight, and whole.
+        self.table.scrollTo(self.table.currentIndex())
 
     def _set_up_texts(self) -> None:
         self.aside.setObjectName("aside")
