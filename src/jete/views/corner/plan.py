@@ -28,6 +28,8 @@ CUTS = 40
 SHOWN = {"brake_on_m": "b", "turn_in_m": "t", "slow_point_m": "s", "throttle_on_m": "p"}
 # How far from its line a mark's letter stands, the nearest that is free of these; half the room that it takes.
 LETTERS_PX, LETTER_PX = (18.0, 30.0, 42.0, 54.0), 5.0
+# A bar is so long.
+BAR_PX = 11.0
 # Half of the bar across the road where a corner begins or ends.
 END_M = 9.0
 
@@ -143,7 +145,12 @@ class Plan:
         k = next((k for k, box in enumerate(boxes) if self._free(box)), len(boxes) - 1)
         self.taken.append(boxes[k])
         self.painter.setPen(QPen(self.theme.color(role), 1.6))
-        self.painter.drawLine(QPointF(x, y), QPointF(x - 11 * nx, y - 11 * ny))
+        # A letter that had to make room is still tied to its bar.
+        far = BAR_PX if k == 0 else LETTERS_PX[k] - LETTER_PX
+        self.painter.drawLine(QPointF(x, y), QPointF(x - BAR_PX * nx, y - BAR_PX * ny))
+        self.painter.setPen(QPen(self.theme.color(role), 0.8, Qt.PenStyle.DotLine))
+        self.painter.drawLine(QPointF(x - BAR_PX * nx, y - BAR_PX * ny), QPointF(x - far * nx, y - far * ny))
+        self.painter.setPen(QPen(self.theme.color(role), 1.6))
         self.painter.drawText(boxes[k].adjusted(-2, -2, 2, 2), Qt.AlignmentFlag.AlignCenter, letter)
 
     def _free(self, box: QRectF) -> bool:
