@@ -20,6 +20,7 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
 import numpy as np
 
+from jete.commands.cores import on_all_cores
 from jete.core.compare import compare
 from jete.core.motion.split import line_of
 from jete.core.run import run_of
@@ -117,6 +118,8 @@ def core(folder: Path) -> tuple[Path, Path]:
     )
     run = median_ms(lambda: compare(reference, [lap] * RUN_LAPS), 5)
     row(f"a run of {RUN_LAPS} laps against the reference", run, "12 np.interp", bare, "<= 600 ms")
+    spread = median_ms(lambda: compare(reference, [lap] * RUN_LAPS, each=on_all_cores), 5)
+    row(f"the same as a command, on {os.cpu_count()} cores", spread, "12 np.interp", bare, "<= 600 ms")
     many = compare(reference, [lap] * RUN_LAPS)
     row("its statistics, a lap", median_ms(lambda: run_of(many)) / RUN_LAPS, "12 np.interp", bare, "<= 2 ms")
     parse = median_ms(lambda: csv.read_csv(files[0]), 40)

@@ -34,6 +34,7 @@ def laps(args: argparse.Namespace) -> int:
 
 def compare(args: argparse.Namespace) -> int:
     """Laps against a reference lap."""
+    from jete.commands.cores import on_all_cores
     from jete.core.compare import compare as compared
     from jete.core.run import run_of
     from jete.report.contract import comparison_document
@@ -45,8 +46,8 @@ def compare(args: argparse.Namespace) -> int:
     if not found:
         raise InputError(args.laps[0], "it has no complete lap besides the reference.", "Name another run or file.")
     circuit = logs.circuit(args.reference, reference)
-    known = (circuit.corners, circuit.book.sectors_m) if circuit is not None else (None, ())
-    comparison = compared(reference, found, *known)
+    corners, sectors_m = (circuit.corners, circuit.book.sectors_m) if circuit is not None else (None, ())
+    comparison = compared(reference, found, corners, sectors_m, each=on_all_cores)
     runs = [(part, run_of(part)) for part in _by_run(comparison)] if args.all or len(found) > 1 else []
     if args.json:
         write_json(args.json, comparison_document(comparison, runs, circuit))

@@ -24,14 +24,21 @@ from jete.core.driving.vehicle import drive_of
 from jete.core.log.plane import origin_of
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Callable, Iterable, Sequence
 
     from jete.core.axis.align import Alignment
+    from jete.core.causes.result import LapComparison
     from jete.core.log.lap import Lap
+
+    Each = Callable[[Callable[[Lap], LapComparison], Sequence[Lap]], Iterable[LapComparison]]
 
 
 def compare(
-    reference: Lap, laps: Sequence[Lap], corners: Sequence[Corner] | None = None, sectors_m: Sequence[float] = ()
+    reference: Lap,
+    laps: Sequence[Lap],
+    corners: Sequence[Corner] | None = None,
+    sectors_m: Sequence[float] = (),
+    each: Each = map,
 ) -> Comparison:
     """Compare laps with a reference lap.
 
@@ -40,6 +47,7 @@ def compare(
         laps: one or more; the reference itself may be among them.
         corners: of the circuit, on the reference's axis; None: the bends that the reference does not take flat.
         sectors_m: where the circuit's sectors begin, on the same axis; thirds of the lap where there are none.
+        each: does with each lap what is to be done: one after the other, or on many cores.
 
     Raises:
         InputError: a lap that is too short, or of another circuit, layout or direction.
@@ -47,13 +55,16 @@ def compare(
     origin = origin_of(reference.log)
     own = prepare(reference, origin)
     road = road_of(reference, own.motion, own.fixes)
-    passages = [passage_of(reference, own.motion, identity(own.motion))]
-    others = [prepare(lap, origin) for lap in laps]
-    passages += [passage_of(p.lap, p.motion, _laid(p, reference, road)) for p in others]
-    found = list(corners) if corners else bends_of(road, passages[0])
-    held = Held(passages[0], marks_of(passages[0], found), road, found, drive_of(passages[0], road), tuple(sectors_m))
-    compared = [losses_of(held, p, marks_of(p, found, held.marks)) for p in passages[1:]]
-    return Comparison(passages[0], road, tuple(found), tuple(compared))
+    passage = passage_of(reference, own.motion, identity(own.motion))
+    found = list(corners) if corners else bends_of(road, passage)
+    held = Held(passage, marks_of(passage, found), road, found, drive_of(passage, road), tuple(sectors_m))
+
+    def against_reference(lap: Lap) -> LapComparison:
+        prepared = prepare(lap, origin)
+        driven = passage_of(lap, prepared.motion, _laid(prepared, reference, road))
+        return losses_of(held, driven, marks_of(driven, found, held.marks))
+
+    return Comparison(passage, road, tuple(found), tuple(each(against_reference, laps)))
 
 
 def stakes_in(comparison: Comparison) -> list[Stakes]:

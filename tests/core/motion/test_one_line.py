@@ -101,6 +101,17 @@ def test_a_log_that_begins_at_its_own_line_has_a_first_lap_only_from_the_known_o
         assert span.time_s == pytest.approx(stint.lap_time_s(span.number), abs=0.02)
 
 
+def test_positions_that_end_before_the_lap_does_say_nothing_of_its_end(stint: Trace) -> None:
+    """Positions that came late and were moved back end a little before the log."""
+    log = record(stint, draw_line(stint.circuit, 9), LoggerSettings(position_noise_m=0.5), 5, (1.0, 2.0))
+    short = replace(
+        log,
+        channels={n: c.between(-1.0, c.time_s[-1] - 0.3) if n in {"x", "y"} else c for n, c in log.channels.items()},
+    )
+    assert [s.complete for s in split(short)] == [s.complete for s in split(log)]
+    assert any(s.complete for s in split(short))
+
+
 def test_borders_that_lie_about_are_no_line(stint: Trace) -> None:
     log = recorded(stint, 5)
     known = line_of(log)

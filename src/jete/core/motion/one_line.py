@@ -44,9 +44,14 @@ NOWHERE: Final = LineSource(None, None)
 def elsewhere_m(log: Log, borders_s: Sequence[float], known: LineSource) -> float:
     """How far past a line a log's own laps begin, metres, below 0 before it; 0 where they begin there, or nothing tells."""
     path = positions(log, known.origin)
-    if path is None or known.line is None or not borders_s:
+    if path is None or known.line is None or len(path[0]) == 0:
         return 0.0
-    x, y = (np.interp(borders_s, c.time_s, c.value) for c in path)
+    # Where positions have ended already, or not begun, they say nothing of a border.
+    first, last = path[0].time_s[[0, -1]]
+    seen = [t for t in borders_s if first <= t <= last]
+    if not seen:
+        return 0.0
+    x, y = (np.interp(seen, c.time_s, c.value) for c in path)
     ahead = known.line.ahead_m(x, y)
     off, aside = float(np.median(ahead)), float(np.median(np.abs(known.line.aside_m(x, y))))
     if not ELSEWHERE_M < abs(off) < FARTHEST_M or aside > FARTHEST_M:
