@@ -112,6 +112,18 @@ def test_positions_that_end_before_the_lap_does_say_nothing_of_its_end(stint: Tr
     assert any(s.complete for s in split(short))
 
 
+def test_positions_that_still_settle_at_the_beginning_move_no_start(stint: Trace) -> None:
+    """A receiver that averages has no whole mean yet: its first places are those of a little later."""
+    log = record(stint, draw_line(stint.circuit, 9), LoggerSettings(position_noise_m=0.5), 5, (1.0, 2.0))
+    settling = {}
+    for name in ("x", "y"):
+        c = log.channels[name]
+        settling[name] = replace(c, value=np.where(c.time_s < c.time_s[0] + 0.4, c.at(c.time_s + 0.4), c.value))
+    spans = split(replace(log, channels={**log.channels, **settling}), line_of(log))
+    assert [s.start_s for s in spans] == pytest.approx([s.start_s for s in split(log)], abs=0.02)
+    assert [s.complete for s in spans] == [s.complete for s in split(log)]
+
+
 def test_borders_that_lie_about_are_no_line(stint: Trace) -> None:
     log = recorded(stint, 5)
     known = line_of(log)

@@ -59,30 +59,29 @@ def elsewhere_m(log: Log, borders_s: Sequence[float], known: LineSource) -> floa
     return off if float(np.ptp(ahead)) < SCATTER_M else 0.0
 
 
-def from_one_line(log: Log, own_s: list[float], known: LineSource) -> tuple[list[float], list[bool]]:
-    """When laps begin, and whether at the line: the log's own borders, or the known line's where those lie elsewhere."""
-    if elsewhere_m(log, own_s, known) == 0.0:
-        return own_s, [True] * len(own_s)
-    found = _at_line(log, own_s, known)
-    return [own if t is None else t for own, t in zip(own_s, found, strict=True)], [t is not None for t in found]
-
-
-def start_from_one_line(
-    log: Log, own: tuple[bool, float], times_s: Sequence[float], known: LineSource
-) -> tuple[bool, float]:
-    """Whether a log begins at the known line, and when that was crossed.
+def from_one_line(
+    log: Log, start: tuple[bool, float], own_s: list[float], known: LineSource
+) -> tuple[tuple[bool, float], list[float], list[bool]]:
+    """When a log's laps begin, and whether at the line: as it says itself, or at the known line where its own lies elsewhere.
 
     Args:
-        log: that begins at its own line or not, and when: ``own``.
-        own: as said.
-        times_s: when its later laps begin.
+        log: the log.
+        start: whether it begins at its own line, and when.  One border is not enough to tell another line by: at the
+            beginning of a log positions may still settle.
+        own_s: when its later laps begin.
         known: the line.
+
+    Returns:
+        The start, the later borders, and whether each of these is at the line.
     """
-    if not own[0] or elsewhere_m(log, [own[1]], known) == 0.0:
-        return own
-    crossed = _at_line(log, [own[1]], known)[0]
-    within = crossed is not None and crossed < min(times_s, default=log.span_s()[1])
-    return (True, crossed) if crossed is not None and within else (False, own[1])
+    if elsewhere_m(log, own_s, known) == 0.0:
+        return start, own_s, [True] * len(own_s)
+    found = _at_line(log, own_s, known)
+    times = [own if t is None else t for own, t in zip(own_s, found, strict=True)]
+    if start[0]:
+        crossed = _at_line(log, [start[1]], known)[0]
+        start = (True, crossed) if crossed is not None and crossed < min(times) else (False, start[1])
+    return start, times, [t is not None for t in found]
 
 
 def _at_line(log: Log, borders_s: Sequence[float], known: LineSource) -> list[float | None]:

@@ -20,7 +20,7 @@ from jete.core.log.lapclock import SHORTEST_LAP_S
 from jete.core.log.plane import StartLine, origin_of, positions
 from jete.core.motion.crossing import END_SLACK_M, FIT_REACH_M, crossings, end_speed
 from jete.core.motion.motion import travelled
-from jete.core.motion.one_line import NOWHERE, LineSource, elsewhere_m, from_one_line, start_from_one_line
+from jete.core.motion.one_line import NOWHERE, LineSource, elsewhere_m, from_one_line
 
 SHORTEST_LAP_M, LONGEST_LAP_M, LONGEST_LAP_S = 100.0, 100_000.0, 7200.0
 # What is left at an end of a log and shorter is no lap.
@@ -156,9 +156,9 @@ def _resets(log: Log) -> IntArray:
 def _by_lap_column(log: Log, known: LineSource) -> list[_Piece]:
     """Pieces of equal lap number; each border is placed between its two samples."""
     lap = log.channels["lap"]
-    times, at = from_one_line(log, [_border_s(log, *pair, known) for pair in _changes(lap)], known)
     start, end = log.span_s()
-    starts_at_line, start = start_from_one_line(log, _start_at_line(log, start, known), times, known)
+    own = [_border_s(log, *pair, known) for pair in _changes(lap)]
+    (starts_at_line, start), times, at = from_one_line(log, _start_at_line(log, start, known), own, known)
     edges = [start, *times, end]
     numbers = [round(float(n)) for n in lap.value[[0, *_first_rows(lap)]]]
     last = len(numbers) - 1
@@ -281,9 +281,8 @@ def _by_reset(log: Log, known: LineSource = NOWHERE) -> list[_Piece]:
         times.append(
             max(float(distance.time_s[i - 1]), after - float(distance.value[i]) / max(_speed_at(log, after), 1.0))
         )
-    times, at = from_one_line(log, times, known)
     start, end = log.span_s()
-    at_start, start = start_from_one_line(log, _start_at_line(log, start), times, known)
+    (at_start, start), times, at = from_one_line(log, _start_at_line(log, start), times, known)
     edges = [start, *times, end]
     first = 1 if at_start else 0
     last = len(edges) - 2
