@@ -8,8 +8,8 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from feet import DATA, REAL_S, Seen, asked, found_of, gap_of, measure, right_of
-from receivers import tables_of
+from feet import DATA, REAL_S, Seen, found_of, gap_of, measure, right_of
+from receivers import write
 
 from jete.simulate.feet_trials import draw_feet_trial
 
@@ -118,14 +118,5 @@ def page(tables: list[str], seeds: range) -> str:
     )
 
 
-def main() -> None:
-    """Measure and write."""
-    seeds, out = asked(__doc__, 40, 12001)
-    tables = tables_of(measured, seeds, figures)
-    print("\n".join(tables))
-    if out:
-        out.write_text(page(tables, seeds), encoding="utf-8")
-
-
 if __name__ == "__main__":
-    main()
+    write(__doc__, 12001, measured, page, figures)

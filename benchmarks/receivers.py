@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 
     Errors = Callable[[np.ndarray, np.random.Generator], np.ndarray]
     Figures = Callable[[Seen], dict[str, str]]
+    Page = Callable[[list[str], range], str]
     Measured = Callable[[int], dict[tuple[str, str], Seen]]
 
 DATA = {"with bends": FULL, "no yaw, no accelerations": replace(FULL, channels=PLAIN)}
@@ -128,14 +129,14 @@ def page(tables: list[str], seeds: range) -> str:
     )
 
 
-def main() -> None:
-    """Measure and write."""
-    seeds, out = asked(__doc__, 40, 9001)
-    tables = tables_of(measured, seeds)
+def write(what: str | None, first: int, measured: Measured, page: Page, figures: Figures = figures) -> None:
+    """Measure what the command line asks for, print the tables and write the page."""
+    seeds, out = asked(what, 40, first)
+    tables = tables_of(measured, seeds, figures)
     print("\n".join(tables))
     if out:
         out.write_text(page(tables, seeds), encoding="utf-8")
 
 
 if __name__ == "__main__":
-    main()
+    write(__doc__, 9001, measured, page)

@@ -9,8 +9,8 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
-from feet import DATA, Seen, asked, measure
-from receivers import tables_of
+from feet import DATA, Seen, measure
+from receivers import write
 
 from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.receiver import wander
@@ -100,14 +100,5 @@ def page(tables: list[str], seeds: range) -> str:
     )
 
 
-def main() -> None:
-    """Measure and write."""
-    seeds, out = asked(__doc__, 40, 10001)
-    tables = tables_of(measured, seeds)
-    print("\n".join(tables))
-    if out:
-        out.write_text(page(tables, seeds), encoding="utf-8")
-
-
 if __name__ == "__main__":
-    main()
+    write(__doc__, 10001, measured, page)

@@ -38,9 +38,10 @@ def on_all_cores(work: Work, laps: Sequence[Lap]) -> list[LapComparison]:
         # What is there already need not be looked through, and so copied, by a copy.
         gc.freeze()
         stack.callback(gc.unfreeze)
-        copies = [_Copy.begun(work, share, logs) for share in shares[1:]]
-        for copy in copies:
-            stack.callback(copy.end)
+        copies = []
+        for share in shares[1:]:
+            copies.append(_Copy.begun(work, share, logs))
+            stack.callback(copies[-1].end)
         done = [[work(lap) for lap in shares[0]]]
         for copy, share in zip(copies, shares[1:], strict=True):
             found = copy.answer(logs)

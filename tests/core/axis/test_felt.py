@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from jete.core.axis.felt import led_path, path_of
-from jete.core.axis.path import Fixes, curvature_of, fixes_of, smooth_path
+from jete.core.axis.path import Fixes, curvature_of, fixes_of, likeliest_path, samples_of
 from jete.core.axis.road import road_of
 from jete.core.log.plane import Origin
 from jete.core.motion.motion import Motion, motion_of
@@ -80,20 +80,20 @@ def test_a_sensor_brings_the_path_nearer_to_the_line_that_was_driven(seed: int, 
     lap = with_sensor(lap_of(trial.reference), name, spoil)
     motion, fixes = prepared(lap)
     led = led_path(lap, motion, fixes)
-    assert off_m(led, trial, fixes) < share * off_m(smooth_path(fixes, motion), trial, fixes)
+    assert off_m(led, trial, fixes) < share * off_m(likeliest_path(samples_of(fixes, motion), motion), trial, fixes)
 
 
 def test_without_a_sensor_it_is_the_path_of_the_positions(trial: Trial) -> None:
     motion, fixes = prepared(lap_of(trial.reference))
     at = np.linspace(0.0, motion.length_m, 50)
-    assert np.array_equal(path_of(fixes, motion, None)(at), smooth_path(fixes, motion)(at))
+    assert np.array_equal(path_of(fixes, motion, None)(at), likeliest_path(samples_of(fixes, motion), motion)(at))
 
 
 def test_a_sensor_that_feels_other_bends_is_left_aside(trial: Trial) -> None:
     motion, fixes = prepared(lap_of(trial.reference))
     noise = np.random.default_rng(1).normal(0.0, 0.02, len(motion.distance_m))
     at = np.linspace(0.0, motion.length_m, 50)
-    assert np.array_equal(path_of(fixes, motion, noise)(at), smooth_path(fixes, motion)(at))
+    assert np.array_equal(path_of(fixes, motion, noise)(at), likeliest_path(samples_of(fixes, motion), motion)(at))
 
 
 @pytest.mark.parametrize("seed", [2178, 2179])
@@ -108,6 +108,6 @@ def test_the_road_is_straight_behind_the_line_where_the_sensor_says_so(seed: int
         road.grid_m, trial.axis_m(trial.reference_trace.circuit.station_m), trial.reference_line.curvature_1pm()
     )
     off = road.curvature_1pm - true
-    positions = curvature_of(smooth_path(fixes, motion), road.grid_m) - true
+    positions = curvature_of(likeliest_path(samples_of(fixes, motion), motion), road.grid_m) - true
     assert np.abs(off[straight]).mean() < 0.3 * np.abs(positions[straight]).mean()
     assert np.abs(off[straight]).max() < 6e-4

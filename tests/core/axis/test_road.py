@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from jete.core.axis.corners import find_corners
-from jete.core.axis.path import fixes_of, smooth_path
+from jete.core.axis.path import fixes_of, likeliest_path, samples_of
 from jete.core.axis.road import Road, _with_detail, road_of
 from jete.core.axis.sensed import sensed_curvature
 from jete.core.log.plane import Origin
@@ -81,7 +81,7 @@ def test_the_smoothed_path_is_better_than_its_positions(trial: Trial) -> None:
     assert fixes is not None
     assert fixes.noise_m == pytest.approx(1.0, rel=0.15)
     true_x, true_y = trial.reference_line.places(trial.station_m(fixes.distance_m))
-    left = smooth_path(fixes, motion)(fixes.distance_m) - np.stack([true_x, true_y], axis=1)
+    left = likeliest_path(samples_of(fixes, motion), motion)(fixes.distance_m) - np.stack([true_x, true_y], axis=1)
     assert np.sqrt(np.mean(left**2)) < 0.5
 
 

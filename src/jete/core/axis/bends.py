@@ -167,7 +167,7 @@ class _Ground:
 class _Felt:
     """The bends that a lap's sensor felt: places (k,), curvatures, the road's pace there, and the basis there with its second derivative.
 
-    ``quieter`` (k,) is what its noise is less by than that of rotation, rad/s: the pace for a gyro, its square for an acceleration.
+    ``quieter`` (k,) times a curvature has the same noise everywhere, m/s: the pace for a gyro, as its square for an acceleration.
     """
 
     knots: Knots

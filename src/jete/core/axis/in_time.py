@@ -58,23 +58,20 @@ class Felt(NamedTuple):
     moved: Moved
 
 
-def felt_in_time(
-    lap: Lap, motion: Motion, fixes: Fixes | None, like: Moved | None = None, *, one_log: bool = False
-) -> Felt | None:
+def felt_in_time(lap: Lap, motion: Motion, fixes: Fixes | None, like: Moved | None = None) -> Felt | None:
     """What the best sensor of a lap felt of its bends; None without one.
 
     Args:
         lap: with its channels.
         motion: of it.
-        fixes: its positions.
+        fixes: its positions; None where nothing is to be told by them.
         like: what was done to the reference's sensor.  Where both may be one, the same is done to this:
             what it is wrong by then moves their bends alike.
-        one_log: whether both laps are of one log, and their sensor is one for sure.
     """
     sensed = sensed_curvature(lap, motion)
     if sensed is None:
         return None
-    found = UNKNOWN if fixes is None or one_log else sensor_lateness(fixes, motion, sensed.curvature_1pm)
+    found = UNKNOWN if fixes is None else sensor_lateness(fixes, motion, sensed.curvature_1pm)
     if like is not None and _may_be_one(found, like.found):
         moved = like
     else:

@@ -42,7 +42,8 @@ def laid(prepared: Prepared, road: Road, *, one_log: bool = False) -> Alignment:
         InputError: a lap of another circuit, layout or direction.
     """
     lap, motion, fixes = prepared.lap, prepared.motion, prepared.fixes
-    felt = felt_in_time(lap, motion, fixes, road.sensor_moved, one_log=one_log)
+    # Laps of one log have one sensor: positions need not tell whether they do.
+    felt = felt_in_time(lap, motion, None if one_log else fixes, road.sensor_moved)
     name = f"{lap.log.source}, lap {lap.span.number}"
     sensed = None if felt is None else felt.sensed
     found = align(Unplaced(name, motion, fixes, sensed, line_sigmas_m(lap, motion, fixes)), road)

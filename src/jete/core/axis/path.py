@@ -62,11 +62,6 @@ def fixes_of(lap: Lap, motion: Motion, origin: Origin | None) -> Fixes | None:
     )
 
 
-def smooth_path(fixes: Fixes, motion: Motion) -> Curve:
-    """X and y over own distance (coefficients (size, 2)); the level of the jerk is the most likely of three."""
-    return likeliest_path(samples_of(fixes, motion), motion)
-
-
 def samples_of(fixes: Fixes, motion: Motion) -> Samples:
     """Positions of a lap as samples of its path over its own distance."""
     knots = Knots.over(0.0, motion.length_m, KNOT_M)

@@ -40,43 +40,38 @@ FOLLOWS_S, FOLLOWS_AT_MOST_S = 0.05, 0.15
 
 def in_step(log: Log) -> Log:
     """The log with a speed, pedals and positions that come late moved back in time, where that is sure; told as repairs."""
-    return _positions_in_time(_pedals_in_time(_speed_in_time(log)))
+    speed, positions, pedals = log.get("speed"), lateness_of_positions(log), lateness_of_pedals(log)
+    late = UNKNOWN if speed is None else _lateness_of_speed(log, speed, positions, pedals)
+    if speed is not None and _late(late, LEAST_SPEED_S):
+        log = _moved(log, _going_with(log, speed), late.seconds, "speed")
+        positions, pedals = lateness_of_positions(log), lateness_of_pedals(log)
+    return _positions_in_time(_pedals_in_time(log, *pedals), positions)
 
 
 def _late(late: Lateness, least_s: float) -> bool:
     return late.seconds > 0.0 and late.sure(least_s, SURE_SIGMAS)
 
 
-def _speed_in_time(log: Log) -> Log:
-    """The log with its speed moved back by what it is later than the acceleration, the positions or both pedals."""
-    speed = log.get("speed")
-    if speed is None:
-        return log
-    for evidence in (_behind_acceleration, _behind_positions, _behind_pedals):
-        late = evidence(log)
-        if _late(late, LEAST_SPEED_S):
-            return _moved(log, _going_with(log, speed), late.seconds, "speed")
-    return log
+def _lateness_of_speed(log: Log, speed: Channel, positions: Lateness, pedals: Sequence[Lateness]) -> Lateness:
+    """By what a speed is later than the acceleration, the positions or both pedals: by the first that says so."""
+    acceleration = log.get("acc_long")
+    # An acceleration knows better than pedals.
+    by_pedals = _behind_pedals(pedals) if acceleration is None else UNKNOWN
+    evidence = (lateness_of_speed(speed, acceleration), _turned(positions), by_pedals)
+    return next((late for late in evidence if _late(late, LEAST_SPEED_S)), UNKNOWN)
 
 
-def _behind_acceleration(log: Log) -> Lateness:
-    speed = log.get("speed")
-    return UNKNOWN if speed is None else lateness_of_speed(speed, log.get("acc_long"))
-
-
-def _behind_positions(log: Log) -> Lateness:
-    late = lateness_of_positions(log)
+def _turned(late: Lateness) -> Lateness:
+    """How much later the other of both is."""
     return Lateness(-late.seconds, late.sigma_s)
 
 
-def _behind_pedals(log: Log) -> Lateness:
-    """Only where both pedals say so, and no acceleration that knows better."""
-    if log.get("acc_long") is not None:
+def _behind_pedals(pedals: Sequence[Lateness]) -> Lateness:
+    """Only where both pedals say so."""
+    ahead = [_turned(p) for p in pedals]
+    if not all(_late(p, FOLLOWS_AT_MOST_S) for p in ahead):
         return UNKNOWN
-    pedals = [Lateness(-p.seconds, p.sigma_s) for p in lateness_of_pedals(log)]
-    if not all(_late(p, FOLLOWS_AT_MOST_S) for p in pedals):
-        return UNKNOWN
-    return Lateness(pedals[0].seconds - FOLLOWS_S, pedals[0].sigma_s)
+    return Lateness(ahead[0].seconds - FOLLOWS_S, ahead[0].sigma_s)
 
 
 def _going_with(log: Log, speed: Channel) -> list[str]:
@@ -90,18 +85,16 @@ def _going_with(log: Log, speed: Channel) -> list[str]:
     return ["speed"] if early_s > LEAST_SPEED_S else ["speed", "distance"]
 
 
-def _pedals_in_time(log: Log) -> Log:
+def _pedals_in_time(log: Log, brake: Lateness, throttle: Lateness) -> Log:
     """The log with the pedals moved back that come later than the speed that they make."""
-    brake, throttle = lateness_of_pedals(log)
     for names, late in ((BRAKES, brake), (("throttle",), throttle)):
         if _late(late, LEAST_PEDAL_S):
             log = _moved(log, [n for n in names if log.get(n) is not None], late.seconds, names[0])
     return log
 
 
-def _positions_in_time(log: Log) -> Log:
+def _positions_in_time(log: Log, late: Lateness) -> Log:
     """The log with its positions moved back by what they are later than the speed."""
-    late = lateness_of_positions(log)
     if not _late(late, LEAST_S):
         return log
     origin = origin_of(log)
