@@ -20,6 +20,7 @@ from jete.core.compare import compare
 from jete.core.log.lap import Lap, Log, fastest
 from jete.core.motion.split import line_of, split
 from jete.simulate.logger import LoggerSettings, record
+from jete.simulate.names import names_of
 from jete.simulate.trials import Trial, draw_trial
 
 FULL = LoggerSettings()
@@ -215,14 +216,18 @@ def _causes(out: Errors, trial: Trial, comparison: Comparison) -> None:
         if abs(cost) < REAL_S:
             continue
         out.seen_by_gap.append(NORMAL.cdf(abs(cost) / max(corner.sigma_s, 1e-6) - BAR_SIGMAS))
-        out.faults.append((f.fault.kind, cost, sum(x.loss_s for x in corner.findings if x.kind == f.fault.kind)))
+        out.faults.append(
+            (f.fault.kind, cost, sum(x.loss_s for x in corner.findings if x.kind in names_of(f.fault.kind)))
+        )
         if corner.gap_s > 0.1:
             out.unexplained.append(abs(corner.unexplained_s / corner.gap_s))
-    wrong = {f.fault.corner: f.fault.kind for f in trial.faults}
+    wrong = {f.fault.corner: names_of(f.fault.kind) for f in trial.faults}
     claims = [(n, x) for n, c in corners.items() for x in c.findings if abs(x.loss_s) >= CLAIM_S]
     out.claims += len(claims)
     out.false_claims += [
-        (f"{x.kind}<{wrong.get(n)}", x.loss_s) for n, x in claims if x.kind not in (wrong.get(n), "carried_speed")
+        (f"{x.kind}<{wrong.get(n, ('',))[0]}", x.loss_s)
+        for n, x in claims
+        if x.kind not in (*wrong.get(n, ()), "carried_speed")
     ]
 
 

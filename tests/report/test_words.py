@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from jete.core.axis.corners import Corner
@@ -10,7 +12,7 @@ from jete.core.causes.kinds import Kind
 from jete.core.causes.result import CornerLoss
 from jete.core.driving.marks import Marks
 from jete.core.driving.windows import Span
-from jete.report.sentences import bargains, sentence
+from jete.report.sentences import bargains, sentence, short_words
 from jete.report.units import Units, plain, signed
 from jete.report.words import KIND_WORDS, cause_words, difference, lap_time, not_logged, printable
 
@@ -19,7 +21,7 @@ def corner_with(*findings: Finding) -> CornerLoss:
     """A corner of which no mark is known but what was found."""
     marks = Marks(None, None, None, None, None, 600.0, 650.0, 70.0, None, None, 90.0, 0.0, 0, None)
     corner = Corner(1, "left", 600.0, 650.0, 700.0)
-    return CornerLoss(corner, Span(0.0, 1000.0), 0.044, 0.01, (), marks, marks, findings, 0.0)
+    return CornerLoss(corner, Span(0.0, 1000.0), 0.044, 0.01, (), marks, marks, findings, 0.0, (200.0, 200.0))
 
 
 @pytest.mark.parametrize(
@@ -70,8 +72,8 @@ def test_there_is_one_sentence_for_each_kind() -> None:
     [
         ("early_braking", -9.0, "Braked 9 m before the reference."),
         ("overslowing", -3.21, "Slowed 3.2 km/h more than the reference."),
-        ("throttle_hesitation", 1.0, "Came off the throttle again once."),
-        ("throttle_hesitation", 2.0, "Came off the throttle again 2 times."),
+        ("throttle_hesitation", 1.0, "Came off the throttle again once where the reference did not."),
+        ("throttle_hesitation", 2.0, "Came off the throttle again 2 times where the reference did not."),
         ("carried_speed", -2.0, "Arrived 2.0 km/h slower from the exit before."),
     ],
 )
@@ -123,3 +125,37 @@ def test_a_trade_tells_what_a_side_won_and_lost_again_once() -> None:
         "Braked 16 m past the reference: won 0.446 s on the way in, lost 0.261 s on the way out."
     ]
     assert bargains(corner_with(late)) == []
+
+
+def braked(**lap: float) -> tuple[Marks, Marks]:
+    """The marks of a reference that brakes at 415 m and trails to 650 m, and of a lap that does otherwise."""
+    reference = Marks(415.2, 39.0, "bar", 650.0, 410.0, 587.0, 652.0, 55.2, 651.0, 683.0, 77.0, 0.1, 0, 1)
+    return reference, replace(reference, **lap)  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("kind", "measure", "lap", "says"),
+    [
+        (Kind.SLOWED_EARLY, -41.0, {"brake_on_m": 424.6, "brake_off_m": 610.0}, "On the brake 10 m later, but harder: down to speed 41 m too soon; let go sooner (trail 23 m, reference 63 m)."),
+        (Kind.SLOWED_EARLY, -8.0, {"brake_on_m": 415.9}, "Braked where the reference does, but was down to speed 8 m too soon."),
+        (Kind.SLOWED_EARLY, -8.0, {"brake_on_m": 405.0}, "Was down to speed 8 m too soon."),
+        (Kind.SLOWED_LATE, 12.0, {"brake_on_m": 394.0, "brake_off_m": 662.0}, "On the brake 21 m earlier, but softer: down to speed 12 m later; held it longer (trail 75 m, reference 63 m)."),
+        (Kind.SOFT_BRAKING, -0.2, {"brake_on_m": 394.0}, "Braked 21 m earlier and softer by 0.20 g over the braking."),
+        (Kind.SOFT_BRAKING, -0.2, {"brake_on_m": 414.0}, "Braked softer by 0.20 g over the braking."),
+        (Kind.HARD_BRAKING, 0.1, {"brake_on_m": 424.4}, "Braked 9 m later and harder by 0.10 g over the braking."),
+        (Kind.SLOW_EXIT, -15.2, {"exit_speed_kmh": 77.3}, "15.2 km/h slower at the straight's end, for another cause than the pick-up."),
+        (Kind.SLOW_EXIT, -4.0, {"exit_speed_kmh": 73.0}, "4.0 km/h slower at the exit, for another cause than the pick-up."),
+        (Kind.FAST_STRAIGHT, 5.0, {"exit_speed_kmh": 74.0}, "5.0 km/h faster at the straight's end, though not at the exit."),
+        (Kind.OVERSHOT, 58.0, {"slow_point_m": 710.0}, "Ran on past the apex: slowest 58 m after the reference."),
+    ],
+)  # fmt: skip
+def test_a_sentence_says_what_the_marks_say(kind: Kind, measure: float, lap: dict[str, float], says: str) -> None:
+    assert sentence(kind, measure, marks=braked(**lap)) == says
+
+
+def test_a_row_says_that_a_softer_braking_began_earlier() -> None:
+    soft = Finding(Kind.SOFT_BRAKING, 0.333, 394.0, -0.16, "g", 0.9)
+    assert short_words(soft, braked(brake_on_m=394.0)) == "braked 21 m earlier, softer"
+    assert short_words(soft, braked()) == "soft braking"
+    early = Finding(Kind.SLOWED_EARLY, 0.432, 424.0, -40.8, "m", 0.9)
+    assert short_words(early, braked()) == "slowed 41 m too soon"

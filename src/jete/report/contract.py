@@ -227,8 +227,8 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage], told: _Told) ->
             }
             for p in loss.phases
         ],
-        "reference_marks": {**values_object(loss.reference_marks), **values_object(how[0])},
-        "lap_marks": {**values_object(loss.lap_marks), **values_object(how[1])},
+        "reference_marks": _marks_object(loss, how, 0),
+        "lap_marks": _marks_object(loss, how, 1),
         "findings": [
             {
                 "kind": f.kind,
@@ -237,17 +237,23 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage], told: _Told) ->
                 **told.seen(f.at_m),
                 "measure": round(f.measure, PLACE_DIGITS),
                 "unit": f.unit,
-                "text": finding_sentence(f),
+                "text": finding_sentence(f, marks=marks),
                 "confidence": round(f.confidence, 4),
                 "phases": _by_phase(f.phases),
                 "reason": reason_of(f, loss, passages),
             }
             for f in loss.findings
         ],
-        "trades": [_trade(loss.trade)] if loss.trade is not None else [],
+        "trades": [_trade(loss.trade, marks)] if loss.trade is not None else [],
         "unexplained_s": round(loss.unexplained_s, DIGITS),
         "unexplained_phases": _by_phase(loss.unexplained_phases),
     }
+
+
+def _marks_object(loss: CornerLoss, how: tuple[Technique, Technique], which: int) -> dict[str, Any]:
+    """What one lap did at a corner: 0 for the reference, 1 for the lap."""
+    end = {"end_speed_kmh": round(loss.end_kmh[which], PLACE_DIGITS)}
+    return {**values_object(loss.marks[which]), **values_object(how[which]), **end}
 
 
 def _known(loss: CornerLoss, told: _Told) -> dict[str, Any]:
@@ -270,14 +276,14 @@ def _by_phase(phases: Sequence[tuple[str, float]]) -> list[dict[str, Any]]:
     return [{"phase": phase, "loss_s": round(seconds, DIGITS)} for phase, seconds in phases]
 
 
-def _trade(trade: Trade) -> dict[str, Any]:
+def _trade(trade: Trade, marks: tuple[Marks, Marks]) -> dict[str, Any]:
     return {
         "lost": trade.lost.kind,
         "lost_s": round(trade.lost.loss_s, DIGITS),
         "gained": trade.gained.kind,
         "gained_s": round(trade.gained.loss_s, DIGITS),
         "balance_s": round(trade.balance_s, DIGITS),
-        "text": trade_sentence(trade),
+        "text": trade_sentence(trade, marks=marks),
     }
 
 

@@ -10,7 +10,7 @@ from jete.core.driving.reasons import braking_reason, coasting_reason, early_rea
 from jete.core.driving.technique import technique_of
 from jete.report.read_off import apart, apart_m, as_read
 from jete.report.seat import from_landmark_short, place_words
-from jete.report.sentences import both_ways_words, sentence, trade_sentence
+from jete.report.sentences import both_ways_words, sentence, told_at_exit, trade_sentence
 from jete.report.units import KMH, Units, plain, signed
 from jete.report.words import COARSE, SURE, difference, not_logged
 
@@ -30,11 +30,13 @@ PLACES: Final = (
 COSTS: Final[dict[str, tuple[Kind, ...]]] = {
     "lift_m": (Kind.COASTING,),
     "brake_on_m": (Kind.EARLY_BRAKING, Kind.LATE_BRAKING),
+    "slow_point_m": (Kind.OVERSHOT,),
     "brake_peak": (Kind.SOFT_BRAKING, Kind.HARD_BRAKING),
+    "brake_off_m": (Kind.SLOWED_EARLY, Kind.SLOWED_LATE),
     "min_speed_kmh": (Kind.OVERSLOWING, Kind.MORE_SPEED),
     "throttle_on_m": (Kind.LATE_THROTTLE, Kind.EARLY_THROTTLE),
     "full_throttle_m": (Kind.THROTTLE_HESITATION,),
-    "exit_speed_kmh": (Kind.SLOW_EXIT, Kind.FAST_EXIT),
+    "end_kmh": (Kind.SLOW_EXIT, Kind.FAST_EXIT, Kind.SLOW_STRAIGHT, Kind.FAST_STRAIGHT),
 }
 
 
@@ -82,9 +84,11 @@ def mark_rows(loss: CornerLoss, circuit: CircuitOnAxis | None, units: Units) -> 
         if name == "slow_point_m":
             speeds = reference.min_speed_kmh, lap.min_speed_kmh
             rows.append(_speed_row("lowest speed", speeds, units, _cost(loss, "min_speed_kmh")))
-    rows.append(
-        _speed_row("exit speed", (reference.exit_speed_kmh, lap.exit_speed_kmh), units, _cost(loss, "exit_speed_kmh"))
-    )
+    cost_s = _cost(loss, "end_kmh")
+    at_exit = any(f.kind in COSTS["end_kmh"] and told_at_exit(f.measure, loss.marks) for f in loss.findings)
+    exits = reference.exit_speed_kmh, lap.exit_speed_kmh
+    rows.append(_speed_row("exit speed", exits, units, cost_s if at_exit else 0.0))
+    rows.append(_speed_row("straight's end", loss.end_kmh, units, 0.0 if at_exit else cost_s))
     if reference.gear is not None or lap.gear is not None:
         rows.append(_number_row("gear", (reference.gear, lap.gear), 0, ""))
     return rows
@@ -171,7 +175,7 @@ def told_findings(
     loss = as_read(loss, units)
     out = [Told(_told(f, loss, passages, circuit, units), f.loss_s) for f in loss.findings]
     if loss.trade is not None:
-        out.insert(0, Told(trade_sentence(loss.trade, units), loss.trade.balance_s))
+        out.insert(0, Told(trade_sentence(loss.trade, units, loss.marks), loss.trade.balance_s))
     if abs(loss.unexplained_s) >= 0.0005:
         out.append(Told("Unexplained.", loss.unexplained_s))
     return out
@@ -188,7 +192,7 @@ def doubts_of(passages: tuple[Passage, Passage]) -> str:
 def _told(
     finding: Finding, loss: CornerLoss, passages: tuple[Passage, Passage], circuit: CircuitOnAxis | None, units: Units
 ) -> str:
-    what = sentence(finding.kind, finding.measure, units).rstrip(".")
+    what = sentence(finding.kind, finding.measure, units, loss.marks).rstrip(".")
     seen = place_words(finding.at_m, circuit, units) if finding.kind is not Kind.CARRIED_SPEED else ""
     reason = reason_of(finding, loss, passages)
     parts = [what, f"({reason})" if reason else "", f"– {seen}" if seen else ""]
@@ -207,7 +211,7 @@ def reason_of(finding: Finding, loss: CornerLoss, passages: tuple[Passage, Passa
         return coasting_reason(marks) if finding.measure > 0.0 else None
     if finding.kind in (Kind.OVERSLOWING, Kind.MORE_SPEED):
         return middle_reason(passages, loss.corner, marks, slow=finding.kind is Kind.OVERSLOWING)
-    if finding.kind not in (Kind.SLOW_EXIT, Kind.FAST_EXIT):
+    if finding.kind not in COSTS["end_kmh"]:
         return None
     how = (technique_of(passages[0], loss.corner, marks[0]), technique_of(passages[1], loss.corner, marks[1]))
-    return exit_reason(passages, loss.corner, marks, how, slow=finding.kind is Kind.SLOW_EXIT)
+    return exit_reason(passages, loss.corner, marks, how, slow=finding.kind in (Kind.SLOW_EXIT, Kind.SLOW_STRAIGHT))

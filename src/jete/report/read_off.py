@@ -9,6 +9,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Final
 
 from jete.core.causes.kinds import Kind
+from jete.core.causes.lowest_speed import SAME_ODOMETER
 from jete.report.units import KMH, Units
 
 if TYPE_CHECKING:
@@ -16,8 +17,8 @@ if TYPE_CHECKING:
     from jete.core.causes.result import CornerLoss
     from jete.core.driving.marks import Marks
 
-# How far a measure may lie from the difference of the marks as logged and still be that: odometers read within 1 %.
-SAME_M, SAME_SHARE = 0.6, 0.01
+# How far a measure may lie from the difference of the marks as logged and still be that: odometers agree to 1.5 %.
+SAME_M, SAME_SHARE = 0.6, SAME_ODOMETER
 BRAKED: Final = (Kind.EARLY_BRAKING, Kind.LATE_BRAKING)
 PICKED_UP: Final = (Kind.LATE_THROTTLE, Kind.EARLY_THROTTLE)
 SLOWED: Final = (Kind.OVERSLOWING, Kind.MORE_SPEED)

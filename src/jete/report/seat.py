@@ -118,12 +118,12 @@ def stakes_sentence(stakes: Stakes, units: Units = METRIC) -> str:
 def worth_words(stakes: Stakes, units: Units = METRIC) -> list[str]:
     """What a little more is worth, a few words each."""
     per = KMH / SPEEDS[units.speed]
-    told = [f"1 {units.speed} more at the exit: {stakes.exit_kmh_worth_s * per:.3f} s"]
+    told = [f"1 {units.speed} more at the exit, kept down the straight: {stakes.exit_kmh_worth_s * per:.3f} s"]
     if stakes.slow_kmh_worth_s > 0.0:
-        told.append(f"at the slow point: {stakes.slow_kmh_worth_s * per:.3f} s")
+        told.append(f"at the slow point, kept as long: {stakes.slow_kmh_worth_s * per:.3f} s")
     if stakes.brake_m_worth_s > 0.0:
         one = 1.0 / units.length_of(1.0)
-        told.append(f"1 {units.length} later on the brake: {stakes.brake_m_worth_s * one:.3f} s")
+        told.append(f"the whole slowing 1 {units.length} later: {stakes.brake_m_worth_s * one:.3f} s")
     return told
 
 

@@ -7,27 +7,33 @@ from typing import TYPE_CHECKING
 from jete.core.causes.kinds import Kind
 from jete.core.causes.pair import LEAST_MOVE_M
 from jete.core.causes.trades import both_ways
-from jete.report.read_off import as_read
+from jete.report.read_off import apart_m, as_read
 from jete.report.units import METRIC, Units
-from jete.report.words import difference
+from jete.report.words import cause_words, difference
 
 if TYPE_CHECKING:
     from jete.core.causes.findings import Finding
     from jete.core.causes.result import CornerLoss
     from jete.core.causes.trades import Trade
+    from jete.core.driving.marks import Marks
 
 
 # What rounds to nothing at three decimals is neither lost nor gained.
 EVEN_S = 0.0005
+# Brake points, and trails, that part by less are not worth a word beside another cause.
+LEAST_TOLD_M, LEAST_TRAIL_M = 3.0, 5.0
+# As one reads it.
+SAME_KMH = 0.05
 
 
-def sentence(kind: Kind, measure: float, units: Units = METRIC) -> str:
+def sentence(kind: Kind, measure: float, units: Units = METRIC, marks: tuple[Marks, Marks] | None = None) -> str:
     """One sentence on what the lap did, for people; sizes without sign.
 
     Args:
         kind: of the finding.
         measure: in the unit of its kind (m, km/h, g, s, times).
         units: that it is told in.
+        marks: of the reference and the lap, for what else a driver did with the brake; None for the measure alone.
 
     >>> sentence(Kind.EARLY_BRAKING, -9.04), sentence(Kind.EARLY_BRAKING, -9.04, Units("mph", "ft", "psi"))
     ('Braked 9 m before the reference.', 'Braked 30 ft before the reference.')
@@ -37,22 +43,27 @@ def sentence(kind: Kind, measure: float, units: Units = METRIC) -> str:
     length, speed = units.length_text(size), units.speed_text(size)
     return {
         Kind.CARRIED_SPEED: f"Arrived {speed} {'faster' if more else 'slower'} from the exit before.",
-        Kind.EARLY_BRAKING: _braked(units, measure, "before", "slow too early"),
-        Kind.LATE_BRAKING: _braked(units, -measure, "past", "slow later"),
-        Kind.SOFT_BRAKING: f"Braked softer by {size:.2f} g over the braking.",
-        Kind.HARD_BRAKING: f"Braked harder by {size:.2f} g over the braking.",
+        Kind.EARLY_BRAKING: f"Braked {length} before the reference.",
+        Kind.LATE_BRAKING: f"Braked {length} past the reference.",
+        Kind.SLOWED_EARLY: f"{slowed_words(kind, measure, units, marks)}.",
+        Kind.SLOWED_LATE: f"{slowed_words(kind, measure, units, marks)}.",
+        Kind.OVERSHOT: f"Ran on past the apex: slowest {length} after the reference.",
+        Kind.SOFT_BRAKING: f"Braked {_brake_moved(kind, units, marks)}softer by {size:.2f} g over the braking.",
+        Kind.HARD_BRAKING: f"Braked {_brake_moved(kind, units, marks)}harder by {size:.2f} g over the braking.",
         Kind.OVERSLOWING: f"Slowed {speed} more than the reference.",
         Kind.MORE_SPEED: f"Kept {speed} more at the slow point.",
         Kind.COASTING: f"On neither pedal {size:.2f} s {'longer' if more else 'less'}.",
         Kind.LATE_THROTTLE: f"Picked up the throttle {length} later.",
         Kind.EARLY_THROTTLE: f"Picked up the throttle {length} earlier.",
         Kind.THROTTLE_HESITATION: _dips_sentence(measure),
-        Kind.SLOW_EXIT: f"Left {speed} slower, for another cause than the pick-up.",
-        Kind.FAST_EXIT: f"Left {speed} faster, for another cause than the pick-up.",
+        Kind.SLOW_EXIT: f"{speed} slower {_where(measure, marks)}, for another cause than the pick-up.",
+        Kind.FAST_EXIT: f"{speed} faster {_where(measure, marks)}, for another cause than the pick-up.",
+        Kind.SLOW_STRAIGHT: f"{speed} slower at the straight's end, though not at the exit.",
+        Kind.FAST_STRAIGHT: f"{speed} faster at the straight's end, though not at the exit.",
     }[kind]
 
 
-def finding_sentence(finding: Finding, units: Units = METRIC) -> str:
+def finding_sentence(finding: Finding, units: Units = METRIC, marks: tuple[Marks, Marks] | None = None) -> str:
     """A finding as one sentence; with what it gained and lost again where it did both.
 
     >>> from jete.core.causes.findings import Finding
@@ -60,7 +71,7 @@ def finding_sentence(finding: Finding, units: Units = METRIC) -> str:
     >>> finding_sentence(Finding(Kind.LATE_BRAKING, 0.06, 100.0, 5.2, "m", 0.9, phases))
     'Braked 5 m past the reference: won 0.190 s on the way in, lost 0.250 s on the way out.'
     """
-    told, both = sentence(finding.kind, finding.measure, units), both_ways_words(finding)
+    told, both = sentence(finding.kind, finding.measure, units, marks), both_ways_words(finding)
     return f"{told.rstrip('.')}: {both}." if both else told
 
 
@@ -73,26 +84,84 @@ def both_ways_words(finding: Finding) -> str:
     return f"{first} {abs(both.in_s):.3f} s on the way in, {then} {abs(both.out_s):.3f} s on the way out"
 
 
-def _braked(units: Units, against_m: float, side: str, but: str) -> str:
-    """Where the lap braked, by metres against the side that its kind has; what came of it where the place alone would say otherwise.
+def slowed_words(kind: Kind, measure_m: float, units: Units, marks: tuple[Marks, Marks] | None) -> str:
+    """Where a lap was down to speed, and what its brake did instead; what to do otherwise, where the trail shows it.
 
-    >>> _braked(METRIC, 9.0, "before", "slow too early"), _braked(METRIC, -0.4, "before", "slow too early")
-    ('Braked 9 m past the reference, but was slow too early.', 'Braked where the reference does, but was slow too early.')
+    >>> slowed_words(Kind.SLOWED_EARLY, -20.0, METRIC, None)
+    'Was down to speed 20 m too soon'
     """
-    length = units.length_text(abs(against_m))
-    if abs(against_m) < LEAST_MOVE_M:
-        return f"Braked where the reference does, but was {but}."
-    if against_m < 0.0:
-        return f"Braked {length} {side} the reference."
-    other = "past" if side == "before" else "before"
-    return f"Braked {length} {other} the reference, but was {but}."
+    early = kind is Kind.SLOWED_EARLY
+    down = f"down to speed {units.length_text(abs(measure_m))} {'too soon' if early else 'later'}"
+    moved = _onset_moved_m(marks, units)
+    if moved is None or (moved < -LEAST_MOVE_M if early else moved > LEAST_MOVE_M):
+        return f"Was {down}"
+    if abs(moved) < LEAST_MOVE_M:
+        return f"Braked where the reference does, but was {down}{_trail_words(marks, units)}"
+    side = "later" if moved > 0.0 else "earlier"
+    return f"On the brake {units.length_text(abs(moved))} {side}, but {'harder' if early else 'softer'}: {down}{_trail_words(marks, units)}"
 
 
-def trade_sentence(trade: Trade, units: Units = METRIC, *, both: bool = False) -> str:
+def _trail_words(marks: tuple[Marks, Marks] | None, units: Units) -> str:
+    """That the brake was let go sooner, or later, by both trails, where they part; else nothing."""
+    known = [(m.brake_off_m, m.turn_in_m) for m in marks or ()]
+    trails = [max(off - turn_in, 0.0) for off, turn_in in known if off is not None and turn_in is not None]
+    if len(trails) < 2 or abs(trails[1] - trails[0]) < LEAST_TRAIL_M:
+        return ""
+    how = "let go sooner" if trails[1] < trails[0] else "held it longer"
+    return f"; {how} (trail {units.length_text(trails[1])}, reference {units.length_text(trails[0])})"
+
+
+def _onset_moved_m(marks: tuple[Marks, Marks] | None, units: Units) -> float | None:
+    """How far the lap's brake point lies past the reference's, as one reads it off; None where that is not seen."""
+    if marks is None or marks[0].brake_on_m is None or marks[1].brake_on_m is None:
+        return None
+    return apart_m(marks[0].brake_on_m, marks[1].brake_on_m, units)
+
+
+def _brake_moved(kind: Kind, units: Units, marks: tuple[Marks, Marks] | None) -> str:
+    """That a softer braking began so much earlier, or a harder one later, to stand before it; else nothing."""
+    moved, side = _onset_moved_m(marks, units), 1.0 if kind is Kind.HARD_BRAKING else -1.0
+    if moved is None or moved * side < LEAST_TOLD_M:
+        return ""
+    return f"{units.length_text(abs(moved))} {'later' if side > 0.0 else 'earlier'} and "
+
+
+def _where(measure_kmh: float, marks: tuple[Marks, Marks] | None) -> str:
+    """Where an exit's speed is told: at the exit where it is the exit speed's, else at the straight's end."""
+    return "at the exit" if marks is not None and told_at_exit(measure_kmh, marks) else "at the straight's end"
+
+
+def told_at_exit(measure_kmh: float, marks: tuple[Marks, Marks]) -> bool:
+    """Whether an exit is told by the exit speed, since speeds have met again by the straight's end."""
+    return abs(marks[1].exit_speed_kmh - marks[0].exit_speed_kmh - measure_kmh) < SAME_KMH
+
+
+def short_words(finding: Finding, marks: tuple[Marks, Marks], units: Units = METRIC, ahead: str = "") -> str:
+    """A cause in a few words for a row: with where the brake was, where that is the other half of it.
+
+    Args:
+        finding: of the corner.
+        marks: of the reference and the lap.
+        units: that it is told in.
+        ahead: label of the corner before, where there is one.
+    """
+    if finding.kind in (Kind.SOFT_BRAKING, Kind.HARD_BRAKING):
+        moved = _brake_moved(finding.kind, units, marks).removesuffix(" and ")
+        how = "softer" if finding.kind is Kind.SOFT_BRAKING else "harder"
+        return f"braked {moved}, {how}" if moved else cause_words(finding.kind, finding.loss_s)
+    if finding.kind in (Kind.SLOWED_EARLY, Kind.SLOWED_LATE):
+        early = finding.kind is Kind.SLOWED_EARLY
+        return f"slowed {units.length_text(abs(finding.measure))} {'too soon' if early else 'later'}"
+    return cause_words(finding.kind, finding.loss_s, ahead)
+
+
+def trade_sentence(
+    trade: Trade, units: Units = METRIC, marks: tuple[Marks, Marks] | None = None, *, both: bool = False
+) -> str:
     """Both sides of a trade with their seconds, and the balance; if asked for, what a side won and lost again."""
     sides = []
     for finding, verb in ((trade.lost, "lost"), (trade.gained, "gained")):
-        told, words = sentence(finding.kind, finding.measure, units).rstrip("."), both_ways_words(finding)
+        told, words = sentence(finding.kind, finding.measure, units, marks).rstrip("."), both_ways_words(finding)
         sides.append(f"{told}: {verb} {abs(finding.loss_s):.3f} s{f' ({words})' if both and words else ''}")
     second = sides[1][0].lower() + sides[1][1:]
     paid = (
@@ -109,16 +178,16 @@ def bargains(loss: CornerLoss, units: Units = METRIC) -> list[str]:
     """What was given at a corner for something else there: the trade, and causes that won and lost again."""
     loss = as_read(loss, units)
     trade = loss.trade
-    traded = [] if trade is None else [trade_sentence(trade, units, both=True)]
+    traded = [] if trade is None else [trade_sentence(trade, units, loss.marks, both=True)]
     alone = [f for f in loss.findings if trade is None or f not in (trade.lost, trade.gained)]
-    return traded + [finding_sentence(f, units) for f in alone if both_ways(f) is not None]
+    return traded + [finding_sentence(f, units, loss.marks) for f in alone if both_ways(f) is not None]
 
 
 def _dips_sentence(measure: float) -> str:
     count = round(abs(measure))
     times = "once" if count == 1 else f"{count} times"
     return (
-        f"Came off the throttle again {times}."
+        f"Came off the throttle again {times} where the reference did not."
         if measure > 0
         else f"Fed the throttle without {count} of the reference's lifts."
     )

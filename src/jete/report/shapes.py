@@ -26,10 +26,15 @@ def press_words(press: PressFigures, length: Callable[[float], str]) -> str:
     """A press of the brake.
 
     >>> from jete.core.driving.shapes import PressFigures
-    >>> press_words(PressFigures(0.92, 0.15, 0.06, 38.0), lambda m: f"{m:.0f} m")
-    '92 % in 0.15 s, turn-in 6 %, trail 38 m'
+    >>> press_words(PressFigures(0.92, 0.92, 0.15, 0.06, 38.0), lambda m: f"{m:.0f} m")
+    '92 % of the hardest, built in 0.15 s, turn-in 6 %, trail 38 m'
+    >>> press_words(PressFigures(0.92, 0.32, 0.15, None, None), lambda m: f"{m:.0f} m")
+    '92 % of the hardest, first press 32 %, built in 0.15 s'
     """
-    parts = [f"{100 * press.peak:.0f} % in {press.build_s:.2f} s"]
+    parts = [f"{100 * press.peak:.0f} % of the hardest"]
+    if round(100 * press.first) != round(100 * press.peak):
+        parts.append(f"first press {100 * press.first:.0f} %")
+    parts.append(f"built in {press.build_s:.2f} s")
     if press.at_turn_in is not None:
         parts.append(f"turn-in {100 * press.at_turn_in:.0f} %")
     if press.trail_m:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from jete.report.positions import worth_of_positions
-from jete.report.sentences import bargains
-from jete.report.words import COARSE, KIND_WORDS, SURE, cause_words, difference, lap_time, not_logged
+from jete.report.sentences import bargains, short_words
+from jete.report.words import COARSE, KIND_WORDS, SURE, difference, lap_time, not_logged
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -76,7 +76,7 @@ def _ledger(c: LapComparison) -> str:
 
 def _causes(loss: CornerLoss) -> str:
     parts = [
-        f"{'' if f.confidence >= SURE else 'possibly '}{cause_words(f.kind, f.loss_s)} {difference(f.loss_s)}"
+        f"{'' if f.confidence >= SURE else 'possibly '}{short_words(f, loss.marks)} {difference(f.loss_s)}"
         for f in loss.findings
     ]
     return ", ".join([*parts, f"unexplained {difference(loss.unexplained_s)}"])

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from jete.report.seat import KIND_WORDS
+from jete.report.sentences import short_words
 from jete.report.units import METRIC, Units
-from jete.report.words import cause_words
+from jete.report.words import KIND_WORDS as KIND_OF_CAUSE
+from jete.report.words import difference
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
+    from jete.core.causes.kinds import Kind
     from jete.core.causes.result import CornerLoss
     from jete.core.causes.to_be_had import ToBeHad
     from jete.core.circuit.stakes import Stakes
+    from jete.core.run import CornerInRun, RunSummary
 
 MOST = 3
 # Less than this is within what anybody drives differently from lap to lap.
@@ -26,30 +31,70 @@ def that_matter(had: Sequence[ToBeHad]) -> list[ToBeHad]:
 
 
 def three_sentences(
-    had: Sequence[ToBeHad], corners: Sequence[CornerLoss], stakes: Sequence[Stakes], units: Units = METRIC
+    had: Sequence[ToBeHad],
+    corners: Sequence[CornerLoss],
+    stakes: Sequence[Stakes],
+    often: Often | None = None,
+    units: Units = METRIC,
 ) -> list[str]:
-    """One sentence a corner: what cost most, why it weighs, what it spoils.
+    """One sentence a corner: what its causes lost and which most, on how many laps, why it weighs, what it spoils.
 
     Args:
         had: the most first.
         corners: of the lap, in order.
         stakes: of the corners; empty where they are not known.
+        often: on how many of the run's laps corners have causes; None where no run is known.
         units: that it is told in.
     """
-    return [_sentence(h, corners, stakes, units) for h in that_matter(had)]
+    return [_sentence(h, corners, stakes, often or Often(0, {}), units) for h in that_matter(had)]
 
 
-def _sentence(had: ToBeHad, corners: Sequence[CornerLoss], stakes: Sequence[Stakes], units: Units) -> str:
-    corner = corners[had.corner - 1].corner
-    name = f"{corner.shown} {corner.name}".rstrip()
-    parts = [f"{name} about {had.seconds:.2f} s"]
+def _sentence(had: ToBeHad, corners: Sequence[CornerLoss], stakes: Sequence[Stakes], often: Often, units: Units) -> str:
+    loss = corners[had.corner - 1]
+    name = f"{loss.corner.shown} {loss.corner.name}".rstrip()
+    parts = [name]
     if had.dearest is not None:
-        parts.append(cause_words(had.dearest.kind, had.dearest.loss_s))
+        words = f"{short_words(had.dearest, loss.marks, units)} {difference(had.dearest.loss_s)}"
+        parts = [f"{name} {difference(had.lost_s)} s: {words}", often.words(had.corner, had.dearest.kind)]
     if stakes:
         parts.append(_why(stakes[had.corner - 1], units))
     if had.spoils:
-        parts.append(f"it also slows the arrival at {', '.join(corners[n - 1].corner.shown for n in had.spoils)}")
+        there = ", ".join(corners[n - 1].corner.shown for n in had.spoils)
+        parts.append(f"it also slows the arrival at {there} ({difference(had.later_s)} s)")
     return ", ".join(p for p in parts if p)
+
+
+def run_sentences(run: RunSummary) -> list[str]:
+    """The corners of a run that lose most in the mean, with the cause that does most of it and on how many laps."""
+    worst = sorted((c for c in run.corners if c.causes), key=lambda c: -c.mean_s)[:MOST]
+    return [_of_run(c, run.counted) for c in worst if c.mean_s >= LEAST_S]
+
+
+def _of_run(c: CornerInRun, counted: int) -> str:
+    name = f"{c.corner.shown} {c.corner.name}".rstrip()
+    dearest = max(c.causes, key=lambda x: x.mean_s)
+    return f"{name} {difference(c.mean_s)} s: {KIND_OF_CAUSE[dearest.kind]} {difference(dearest.mean_s)}, on {dearest.laps} of {counted} laps"
+
+
+@dataclass(frozen=True)
+class Often:
+    """On how many of a run's laps that count a corner has a cause."""
+
+    counted: int
+    laps: Mapping[tuple[int, Kind], int]
+
+    @property
+    def shares(self) -> dict[tuple[int, Kind], float]:
+        """As shares of the laps that count; empty where no run is known."""
+        return {key: n / max(self.counted, 1) for key, n in self.laps.items()}
+
+    def words(self, corner: int, kind: Kind) -> str:
+        """How often in words; empty where no run is known.
+
+        >>> Often(8, {(1, Kind.COASTING): 7}).words(1, Kind.COASTING)
+        'on 7 of 8 laps'
+        """
+        return f"on {self.laps.get((corner, kind), 0)} of {self.counted} laps" if self.counted else ""
 
 
 def _why(stakes: Stakes, units: Units) -> str:

@@ -20,6 +20,8 @@ NEVER_M = 1e9
 SHAKEN = (1.2, 0.5, 1.0, 0.004)
 # Who lifts for a bend that others take flat does it so far before it.
 LIFTS_BEFORE_M = 25.0
+# Who runs on past the apex braked this share of it too late, is slower there by this share, and picks up later by so much more.
+OVERSHOT_BRAKE, OVERSHOT_SPEED, OVERSHOT_PICKUP = 0.35, 0.85, 1.6
 
 
 @dataclass(frozen=True)
@@ -98,10 +100,17 @@ def _coasts(act: Act, seconds: float, vehicle: Vehicle) -> Act:
     return replace(act, lift_m=act.brake_m + later - seconds * fast, brake_m=act.brake_m + later)
 
 
+def _runs_on(act: Act, past_m: float, _: Vehicle) -> Act:
+    """Brakes too late to turn in: slow that far past where it should be, a little slower there, and back on the throttle later still."""
+    late = _moved(act, OVERSHOT_BRAKE * past_m, past_m)
+    return replace(late, slow_mps=OVERSHOT_SPEED * act.slow_mps, pickup_m=act.pickup_m + OVERSHOT_PICKUP * past_m)
+
+
 _CHANGES: dict[str, Callable[[Act, float, Vehicle], Act]] = {
     "early_braking": lambda a, d, _: _moved(a, -d, -d),
     "early_rolling": lambda a, d, _: _rolls(_moved(a, -d, -d), a),
     "late_braking": lambda a, d, _: _moved(a, d, d),
+    "overshot": _runs_on,
     "soft_braking": lambda a, d, _: _moved(a, -d, 0.0),
     "hard_braking": lambda a, d, _: _moved(a, d, 0.0),
     "overslowing": lambda a, kmh, v: _slower(a, -kmh / 3.6, v),

@@ -20,8 +20,17 @@ from jete.simulate.vehicle import Vehicle
 
 FloatArray = NDArray[np.float64]
 
-# All that a driver can do wrong; a carried speed is what is left of it at the next corner.
-FAULT_KINDS: tuple[Kind, ...] = tuple(kind for kind in Kind if kind is not Kind.CARRIED_SPEED)
+# What comes of something else: a carried speed of the corner before, where a slowing was over of brake, foot or line.
+COMES_OF_IT = (
+    Kind.CARRIED_SPEED,
+    Kind.SLOWED_EARLY,
+    Kind.SLOWED_LATE,
+    Kind.OVERSHOT,
+    Kind.SLOW_STRAIGHT,
+    Kind.FAST_STRAIGHT,
+)
+# All that this driver can do wrong.
+FAULT_KINDS: tuple[Kind, ...] = tuple(kind for kind in Kind if kind not in COMES_OF_IT)
 RATE_HZ = 200.0
 
 

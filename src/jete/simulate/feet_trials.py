@@ -11,7 +11,6 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from jete.core.causes.kinds import Kind
 from jete.simulate.circuit import draw
 from jete.simulate.driver import Fault, Trace
 from jete.simulate.feet import drive_with_feet
@@ -24,7 +23,7 @@ from jete.simulate.vehicle import draw_vehicle
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
 
-Made = Literal["faults", "equal", "waits", "rolls", "trades"]
+Made = Literal["faults", "equal", "waits", "rolls", "trades", "overshoots"]
 
 SIZES = {
     "early_braking": (6.0, 18.0),
@@ -43,6 +42,8 @@ SIZES = {
 }
 # Early by so many metres, and on neither pedal over these.
 EARLY_ROLLING_M = (6.0, 16.0)
+# Slow so far past the reference's slow point.
+OVERSHOT_M = (25.0, 50.0)
 # Lost on the way in and gained on the way out, and the reverse.
 TRADES = (("early_braking", "early_throttle"), ("overslowing", "early_throttle"), ("late_braking", "late_throttle"), ("more_speed", "waiting_foot"), ("late_braking", "waiting_foot"), ("more_speed", "late_throttle"))  # fmt: skip
 BRAKED = ("early_braking", "late_braking", "soft_braking", "hard_braking")
@@ -54,13 +55,6 @@ SLOWED_MPS = 0.5
 WHOLE = {"early_braking": -1.0, "late_braking": 1.0}
 # A corner has so much road between the pick-up before it and its brake point.
 FREE_M = 80.0
-# What the program should call a fault.
-CALLED = {"waiting_foot": Kind.LATE_THROTTLE, "early_rolling": Kind.EARLY_BRAKING}
-
-
-def called(fault: Fault) -> Kind:
-    """The kind of finding that a fault is."""
-    return CALLED.get(fault.kind) or Kind(fault.kind)
 
 
 def draw_feet_trial(seed: int, settings: LoggerSettings | None = None, made: Made = "faults", count: int = 4) -> Trial:
@@ -133,8 +127,12 @@ def _draw(reference: Trace, rng: np.random.Generator, seed: int, made: Made, cou
             break
         if all(abs(corner - f.corner) >= 2 for f in chosen):
             kinds = _kinds(rng, made, firm=firm[int(corner)])
-            chosen += [Fault(k, int(corner), float(rng.uniform(*SIZES.get(k, EARLY_ROLLING_M)))) for k in kinds]
+            chosen += [Fault(k, int(corner), float(rng.uniform(*_sizes(k)))) for k in kinds]
     return tuple(chosen)
+
+
+def _sizes(kind: str) -> tuple[float, float]:
+    return OVERSHOT_M if kind == "overshot" else SIZES.get(kind, EARLY_ROLLING_M)
 
 
 def _free(reference: Trace) -> list[int]:
@@ -154,6 +152,8 @@ def _kinds(rng: np.random.Generator, made: Made, *, firm: bool) -> tuple[str, ..
         return ("waiting_foot",)
     if made == "rolls":
         return ("early_rolling",)
+    if made == "overshoots":
+        return ("overshot",)
     if made == "trades":
         trades = [t for t in TRADES if firm or t[0] not in BRAKED]
         return trades[int(rng.integers(len(trades)))]

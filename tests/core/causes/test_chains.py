@@ -16,8 +16,8 @@ from known_laps import compare_trial
 
 SECONDS = {"arrival": 0.02, "brake_point": -0.01, "slowest": 0.3, "pickup": -0.05, "drive": 0.04}
 SHARES = {Factor(name): np.array([s, 0.0]) for name, s in SECONDS.items()}
-SLOWER = Driven((25.0, 21.0), (38.0, 37.0), (25.0, 21.0), (25.0, 21.0), -4.0, (0.0, 0.0), (0.0, 0.0), (0.0, 0.0))
-FASTER = Driven((21.0, 25.0), (37.0, 38.0), (21.0, 25.0), (21.0, 25.0), 4.0, (0.0, 0.0), (0.0, 0.0), (0.0, 0.0))
+SLOWER = Driven((25.0, 21.0), (38.0, 37.0), (25.0, 21.0), (25.0, 21.0), -4.0, (0.0, 0.0), (0.0, 0.0), (0.0, 0.0), 20.0)
+FASTER = Driven((21.0, 25.0), (37.0, 38.0), (21.0, 25.0), (21.0, 25.0), 4.0, (0.0, 0.0), (0.0, 0.0), (0.0, 0.0), 20.0)
 
 
 @pytest.mark.parametrize(("driven", "gains"), [(SLOWER, (False, True)), (FASTER, (True, False))])

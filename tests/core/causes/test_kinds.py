@@ -28,6 +28,9 @@ def test_each_kind_has_a_record_and_a_sentence_and_stands_in_the_guide(kind: Kin
 
 @pytest.mark.parametrize("factor", Factor)
 def test_both_ways_of_one_factor_are_measured_alike_and_cost_the_other_way_round(factor: Factor):
-    ways = [c for c in CAUSES.values() if c.factor is factor]
-    assert len({(c.unit, c.measured, c.costs, c.of_the_line) for c in ways}) == 1
-    assert len(ways) == 1 or sum(c.mostly for c in ways) == 0
+    measures = {c.measured: [] for c in CAUSES.values() if c.factor is factor}
+    for cause in CAUSES.values():
+        measures.get(cause.measured, []).append(cause)
+    for ways in measures.values():
+        assert len({(c.unit, c.where, c.costs, c.of_the_line) for c in ways}) == 1
+        assert len(ways) == 1 or sum(c.mostly for c in ways) == 0

@@ -39,10 +39,10 @@ ANCHORS = Anchors(
 )  # fmt: skip
 DRIVEN = Driven(
     arrival_mps=(60.0, 60.0), leaving_mps=(50.0, 50.0), before_mps=(60.0, 60.0), slowing_mps=(60.0, 60.0), drive_kmh=0.0, coast_s=(0.2, 0.2),
-    rolled_off=(0.0, 0.0), shift_made_m=(0.0, 0.0),
+    rolled_off=(0.0, 0.0), shift_made_m=(0.0, 0.0), at_slow_mps=20.0,
 )  # fmt: skip
 SAME = Pair(
-    marks=(MARKS, MARKS), anchors=(ANCHORS, ANCHORS), brake_shift_m=0.0, driven=DRIVEN, start_m=100.0, end_m=600.0, doubt=SURE, misfit_s=np.zeros(1),
+    marks=(MARKS, MARKS), anchors=(ANCHORS, ANCHORS), brake_shift_m=0.0, down_shift_m=0.0, driven=DRIVEN, start_m=100.0, end_m=600.0, doubt=SURE, misfit_s=np.zeros(1),
 )  # fmt: skip
 
 
@@ -53,6 +53,12 @@ def lap(pair: Pair = SAME, **marks: object) -> Pair:
 
 def anchored(**anchors: float) -> Pair:
     return replace(SAME, anchors=(ANCHORS, replace(ANCHORS, **anchors)))  # type: ignore[arg-type]
+
+
+def slower(least: float, **anchors: float) -> Pair:
+    """A pair whose lap slows to another E, as its marks show."""
+    marks = lap(min_speed_kmh=3.6 * (2.0 * least) ** 0.5).marks
+    return replace(anchored(least=least, **anchors), marks=marks)
 
 
 def found(pair: Pair, gap_s: float, **shares: float) -> list[Finding]:
@@ -133,32 +139,81 @@ def test_a_roll_before_the_pick_up_is_the_coasting_s() -> None:
 
 @pytest.mark.parametrize("line", ["unseen", "doubtful"])
 def test_a_lower_speed_that_was_not_logged_as_lower_is_the_line_s(line: LineSeen) -> None:
-    slower = replace(anchored(least=180.0, logged_mps=18.97), line=line)
-    assert moved.slowest(slower).really
-    elsewhere = replace(anchored(least=180.0, logged_mps=19.94), line=line)
+    assert moved.slowest(replace(slower(180.0, logged_mps=18.97), line=line)).really
+    elsewhere = replace(slower(180.0, logged_mps=19.94), line=line)
     assert not moved.slowest(elsewhere).really
     assert moved.slowest(replace(elsewhere, line="seen")).really
 
 
 def test_what_a_waiting_foot_loses_later_is_not_held_against_a_higher_speed_before() -> None:
-    quicker = replace(anchored(least=215.0, logged_mps=20.7), line="unseen")
-    assert moved.slowest(replace(quicker, marks=lap(min_speed_kmh=70.0).marks)).kind == Kind.MORE_SPEED
-    assert moved.slowest(replace(quicker, marks=lap(min_speed_kmh=70.0).marks)).really
+    waits = replace(anchored(least=215.0, logged_mps=20.7), line="unseen", marks=lap(min_speed_kmh=70.0).marks)
+    assert not moved.slowest(waits).really
+    later = moved.slowest(replace(waits, down_shift_m=6.0))
+    assert (later.kind, later.measure, later.really) == (Kind.SLOWED_LATE, 6.0, True)
+
+
+def test_more_speed_that_the_marks_show_by_a_later_brake_point_is_told_as_that() -> None:
+    waits = replace(anchored(least=215.0), marks=lap(brake_on_m=205.0).marks, down_shift_m=6.0)
+    assert (moved.slowest(waits).kind, moved.slowest(waits).measure) == (Kind.LATE_BRAKING, 5.0)
+
+
+@pytest.mark.parametrize("scale", [1.0, 0.99])
+def test_a_lowest_speed_is_told_as_it_stands_in_the_table(scale: float) -> None:
+    assert moved.slowest(replace(slower(180.0), scale=scale)).measure == pytest.approx(68.305 - 72.0, abs=0.01)
+
+
+def test_who_is_slow_too_early_is_so_once() -> None:
+    pair = replace(anchored(least=190.0), brake_shift_m=-9.0, down_shift_m=-9.0)
+    told = [m.kind for m in moved.moved_of(pair).values() if m.really]
+    assert told == [Kind.SLOWED_EARLY]
 
 
 def test_a_slowing_that_begins_before_the_window_is_told_by_its_shift() -> None:
     across = replace(lap(brake_on_m=0.1), start_m=0.0, brake_shift_m=6.0)
     mark = moved.brake_point(replace(across, marks=(replace(MARKS, brake_on_m=0.0), across.marks[1])))
-    assert (mark.kind, mark.measure, mark.really) == ("late_braking", 6.0, True)
+    assert (mark.kind, mark.measure, mark.really) == ("slowed_late", 6.0, True)
 
 
-def test_speeds_that_have_met_again_are_told_by_the_largest_difference() -> None:
-    mark = moved.drive(replace(SAME, driven=replace(DRIVEN, leaving_mps=(50.0, 50.01), drive_kmh=-4.0)))
-    assert (mark.kind, mark.measure) == ("slow_exit", -4.0)
+def test_who_brakes_later_and_is_slow_too_early_has_slowed_early() -> None:
+    harder = replace(anchored(braking_mps2=12.0), brake_shift_m=-9.0, down_shift_m=-20.0)
+    mark = moved.brake_point(replace(harder, marks=lap(brake_on_m=210.0).marks))
+    assert (mark.kind, mark.measure, mark.really) == ("slowed_early", -20.0, True)
+
+
+def test_a_brake_point_within_its_own_doubt_is_neither_early_nor_late() -> None:
+    early = replace(lap(brake_on_m=197.0), brake_shift_m=-12.0, down_shift_m=-12.0, doubt=replace(SURE, brake_m=4.0))
+    assert moved.brake_point(early).kind == "slowed_early"
+    assert moved.brake_point(replace(early, doubt=SURE)).kind == "early_braking"
+
+
+def test_where_one_brakes_and_the_other_lifts_no_brake_point_is_told() -> None:
+    lifts = replace(lap(brake_on_m=None, brake_peak=None, lift_m=230.0), brake_shift_m=8.0, down_shift_m=8.0)
+    assert moved.brake_point(lifts).kind == "slowed_late"
+
+
+def drives_out(end_kmh: float, exit_kmh: float, drive_kmh: float) -> tuple[str, float, bool]:
+    driven = replace(DRIVEN, leaving_mps=(50.0, 50.0 + end_kmh / 3.6), drive_kmh=drive_kmh)
+    mark = moved.drive(replace(lap(exit_speed_kmh=90.0 + exit_kmh), driven=driven))
+    return mark.kind, round(mark.measure, 6), mark.really
+
+
+def test_an_exit_is_told_by_the_speed_at_the_straight_s_end() -> None:
+    assert drives_out(-15.2, -0.2, -9.0) == ("slow_exit", -15.2, True)
+
+
+def test_who_is_faster_at_the_exit_and_slower_at_the_straight_s_end_lost_it_on_the_straight() -> None:
+    assert drives_out(-6.0, 2.3, -5.0) == ("slow_straight", -6.0, True)
+    assert drives_out(5.0, -2.7, 4.0) == ("fast_straight", 5.0, True)
+
+
+def test_speeds_that_have_met_again_are_told_by_the_exit_speed() -> None:
+    assert drives_out(0.1, -4.0, -4.0) == ("slow_exit", -4.0, True)
+    assert not drives_out(0.1, 0.0, -4.0)[2]
 
 
 def test_an_inferred_speed_has_its_doubt() -> None:
-    inferred = replace(SAME, doubt=replace(SURE, ends_mps=(0.4, 0.4)), driven=replace(DRIVEN, drive_kmh=-4.0))
+    driven = replace(DRIVEN, leaving_mps=(50.0, 50.0 - 4.0 / 3.6), drive_kmh=-4.0)
+    inferred = replace(SAME, doubt=replace(SURE, ends_mps=(0.4, 0.4)), driven=driven)
     assert moved.drive(inferred).sigmas == pytest.approx(4.0 / (0.02 * 72.0))
 
 
@@ -190,9 +245,9 @@ def test_large_shares_that_cancel_are_a_mark_misread() -> None:
 
 
 def test_where_the_line_was_not_seen_a_speed_must_cost_more() -> None:
-    slower = replace(anchored(least=185.0), doubt=replace(SURE, cost_s=dict.fromkeys(MOVED, 0.02), gap_s=0.02))
-    assert found(slower, 0.12, slowest=0.12)
-    logged = replace(slower, anchors=(slower.anchors[0], replace(slower.anchors[1], logged_mps=19.25)))
+    lower = replace(slower(185.0), doubt=replace(SURE, cost_s=dict.fromkeys(MOVED, 0.02), gap_s=0.02))
+    assert found(lower, 0.12, slowest=0.12)
+    logged = replace(lower, anchors=(lower.anchors[0], replace(lower.anchors[1], logged_mps=19.25)))
     assert found(replace(logged, line="doubtful"), 0.12, slowest=0.12)
     assert not found(replace(logged, line="unseen"), 0.12, slowest=0.12)
 
@@ -211,12 +266,12 @@ def test_what_the_profiles_miss_is_doubted_where_they_miss_it() -> None:
 
 
 def test_who_arrives_slower_and_brakes_where_always_needs_less() -> None:
-    slower = replace(
+    arrives = replace(
         anchored(braking_mps2=7.9),
         driven=replace(DRIVEN, arrival_mps=(60.0, 58.0), before_mps=(60.0, 58.0), slowing_mps=(60.0, 58.0)),
     )
-    assert not moved.braking(slower).really
-    assert moved.braking(replace(slower, driven=DRIVEN)).really
+    assert not moved.braking(arrives).really
+    assert moved.braking(replace(arrives, driven=DRIVEN)).really
 
 
 def test_a_quicker_roll_over_the_same_metres_is_no_shorter_one() -> None:
@@ -226,7 +281,7 @@ def test_a_quicker_roll_over_the_same_metres_is_no_shorter_one() -> None:
 
 
 def test_a_factor_that_has_not_moved_goes_with_the_one_that_has() -> None:
-    faster = {f: MOVED[f](anchored(least=250.0)) for f in Factor}
+    faster = {f: MOVED[f](slower(250.0)) for f in Factor}
     (group,) = together(faster).items()
     assert group[0] == Factor.SLOWEST
     assert {Factor.COASTING, Factor.BRAKING, Factor.BRAKE_POINT} < set(group[1])
@@ -258,9 +313,9 @@ def test_a_roll_comes_before_the_arrival_where_both_made_a_slowing_end_early() -
     assert shifted_by(-12.0, **both) is Factor.COASTING
 
 
-def test_a_slowing_that_is_over_early_for_no_other_reason_was_braked_for_too_early() -> None:
-    early = moved.brake_point(replace(SAME, brake_shift_m=-6.0))
-    assert (early.kind, early.really, early.measure, early.size) == (Kind.EARLY_BRAKING, True, 0.0, 6.0)
+def test_a_slowing_that_is_over_early_for_no_other_reason_slowed_early() -> None:
+    early = moved.brake_point(replace(SAME, brake_shift_m=-6.0, down_shift_m=-7.0))
+    assert (early.kind, early.really, early.measure, early.size) == (Kind.SLOWED_EARLY, True, -7.0, 6.0)
 
 
 def test_a_slowing_that_a_roll_moved_was_not_braked_for_early() -> None:

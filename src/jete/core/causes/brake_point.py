@@ -15,7 +15,7 @@ from math import hypot
 from typing import TYPE_CHECKING
 
 from jete.core.causes.kinds import Factor, Kind
-from jete.core.causes.lowest_speed import slowest
+from jete.core.causes.lowest_speed import slowed_by_kmh
 from jete.core.causes.pair import LEAST_MOVE_M, Moved
 
 if TYPE_CHECKING:
@@ -36,29 +36,30 @@ MADE_SHARE, NAMED_SHARE = 0.4, 0.15
 
 
 def brake_point(pair: Pair) -> Moved:
-    """Brake point, or lift where neither brakes; of the side to which the whole slowing has moved.
+    """Brake point, or lift where neither brakes, where the whole slowing has moved with it; else where that was over.
 
-    By what its own deceleration needs: who brakes 5 m later, and so much harder that he is slow
-    20 m before the reference, braked too early.
-    Where both begin before the window (braking across the line) the slowing tells by how much.
+    Who brakes 5 m later, and so much harder that he is slow 20 m before the reference, has not
+    braked early: he slowed early.  Where both begin before the window (braking across the line), or
+    one brakes and the other lifts, no pair of marks tells, and the slowing does.
     """
-    reference, lap = pair.marks
-    shift = pair.brake_shift_m
-    on = [m for m in (reference.onset_m, lap.onset_m) if m is not None]
-    seen = len(on) == 2 and max(on) > pair.start_m + LEAST_SHIFT_M
-    measure = on[1] - on[0] if seen else shift
-    at = lap.onset_m if lap.onset_m is not None else pair.anchors[1].brake_m
-    moved = abs(shift) > max(LEAST_SHIFT_M, pair.doubt.brake_m)
-    elsewhere = abs(measure) > LEAST_MOVE_M
+    shift, lap = pair.brake_shift_m, pair.marks[1]
+    apart = pair.brakes_apart_m
+    measure = shift if apart is None else apart
+    elsewhere = abs(measure) > (LEAST_MOVE_M if apart is None else max(LEAST_MOVE_M, pair.doubt.brake_m))
     needed = _needed_for(pair, measure) if elsewhere else ()
     with_it = elsewhere and measure * shift > 0.0 and not needed
     alone = not with_it and (against(pair) or (not elsewhere and _unmade(pair)))
+    early, late = (
+        (Kind.EARLY_BRAKING, Kind.LATE_BRAKING)
+        if with_it and apart is not None
+        else (Kind.SLOWED_EARLY, Kind.SLOWED_LATE)
+    )
     return Moved(
-        Kind.EARLY_BRAKING if shift < 0.0 else Kind.LATE_BRAKING,
-        at,
-        measure,
+        early if shift < 0.0 else late,
+        lap.onset_m if lap.onset_m is not None else pair.anchors[1].brake_m,
+        measure if with_it else pair.down_shift_m,
         pair.doubt.brake_m,
-        really=moved and (with_it or alone),
+        really=abs(shift) > max(LEAST_SHIFT_M, pair.doubt.brake_m) and (with_it or alone),
         goes_with=needed or _shifted_by(pair),
         shown=shift if alone else None,
     )
@@ -87,7 +88,7 @@ def _needs_m(pair: Pair) -> dict[Factor, float]:
     reference, lap = (max(a.braking_mps2, 1.0) for a in pair.anchors)
     stretch = pair.anchors[0].slowed_m - pair.anchors[0].brake_m
     needs = {Factor.BRAKING: -stretch * (reference / lap - 1.0)}
-    if slowest(pair).really:
+    if slowed_by_kmh(pair):
         needs[Factor.SLOWEST] = (pair.anchors[1].least - pair.anchors[0].least) / lap
     return needs
 
@@ -100,8 +101,8 @@ def _unmade(pair: Pair) -> bool:
     own = pair.anchors[1]
     end_m = pair.doubt.pace * 2.0 * own.least / max(own.braking_mps2, 1.0)
     least = max(LEAST_UNMADE_M, UNMADE_SIGMAS * hypot(pair.doubt.brake_m, end_m))
-    lower = slowest(pair)
-    by_speed = lower.really and lower.measure * pair.brake_shift_m > 0.0 and abs(lower.measure) >= LEAST_MADE_KMH
+    lower = slowed_by_kmh(pair)
+    by_speed = lower * pair.brake_shift_m > 0.0 and abs(lower) >= LEAST_MADE_KMH
     return abs(pair.brake_shift_m) > least and not by_speed and not _shifted_by(pair)
 
 

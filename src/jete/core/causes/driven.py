@@ -31,7 +31,7 @@ class Driven:
 
     Speeds at its beginning and its end (m/s), before either brakes where that is earlier than the
     beginning, and where the first of them begins to slow; the largest difference of them after the pick-up, the seconds on
-    neither pedal before it, and what rolling before the brake took from E = v²/2 (m²/s²); how much earlier (−) or later the
+    neither pedal before it, the lap's speed where the reference is slowest (m/s), and what rolling before the brake took from E = v²/2 (m²/s²); how much earlier (−) or later the
     lap's slowing was over by its roll, and by its arrival (m).
     """
 
@@ -43,6 +43,7 @@ class Driven:
     coast_s: tuple[float, float]
     rolled_off: tuple[float, float]
     shift_made_m: tuple[float, float]
+    at_slow_mps: float
 
 
 def driven_of(
@@ -59,6 +60,7 @@ def driven_of(
         [starts + END_M, ends - END_M, np.minimum(starts, brakes) + END_M, np.maximum(starts + END_M, slows - END_M)]
     )
     speeds = np.array([p.speed_at_scale(places) for p in passages])
+    at_slow = passages[1].speed_at_scale(np.array([m.slow_point_m for m in marks[0]])).tolist()
     pickups = np.maximum(*(p.each("pickup_m") for p in hybrids.profiles))
     drives = _drives_kmh(passages, pickups, ends)
     # What a foot does between the two pick-ups is the pick-up's.
@@ -68,7 +70,8 @@ def driven_of(
     coasts, lost = zip(*rolled, strict=True), zip(*hybrids.rolled_off.tolist(), strict=True)
     less = (hybrids.rolled_off[1] - hybrids.rolled_off[0], 0.5 * (speeds[0, 3] ** 2 - speeds[1, 3] ** 2))
     made = zip(*(hybrids.shift_made_m(each).tolist() for each in less), strict=True)
-    return [Driven(*each) for each in zip(arrival, leaving, before, slowing, drives, coasts, lost, made, strict=True)]
+    columns = (arrival, leaving, before, slowing, drives, coasts, lost, made, at_slow)
+    return [Driven(*each) for each in zip(*columns, strict=True)]
 
 
 def _earlier(marks: tuple[Sequence[Marks], Sequence[Marks]], name: str) -> list[float | None]:

@@ -125,8 +125,7 @@ def _model_variance(pair: Pair, shares: Mapping[Factor, FloatArray], stretches: 
 
 
 def _share(moved: Moved, seconds: FloatArray, *, unseen: bool) -> Share:
-    record = CAUSES[moved.kind]
-    return Share(seconds, _price(moved, unseen=unseen), record.costs * moved.measure, record.mostly)
+    return Share(seconds, _price(moved, unseen=unseen), moved.costs, moved.record.mostly)
 
 
 def _price(moved: Moved, *, unseen: bool) -> float:
@@ -142,7 +141,7 @@ def _price(moved: Moved, *, unseen: bool) -> float:
         PRICE
         - FAR_WORTH * moved.far
         + LACK_PRICE * lacking**2
-        + (UNSEEN_PRICE if unseen and CAUSES[moved.kind].of_the_line else 0.0)
+        + (UNSEEN_PRICE if unseen and moved.record.of_the_line else 0.0)
     )
 
 

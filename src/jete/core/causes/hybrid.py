@@ -97,10 +97,31 @@ class Hybrids:
         part is the lowest speed's.  So it is the lesser of the shifts of the comparable
         slowing and of its end, and none where they differ in sign.
         """
-        comparable = self._comparable_m()
-        shift = comparable[1] - comparable[0]
+        shift = self._comparable_shift_m
         end = self._about_slowed_m[1] - self._about_slowed_m[0]
         return np.where(shift * end > 0.0, np.sign(shift) * np.minimum(np.abs(shift), np.abs(end)), 0.0)
+
+    @cached_property
+    def down_shift_m(self) -> FloatArray:
+        """How much earlier (−) or later the lap is down to the lowest speed that both reach, metres, (c,).
+
+        Read where the slowing to it ends; or, where a long valley makes that a chance, where both are about there.
+        """
+        reference, lap = self._sources
+        ends = [s.driven_at(s.slowed_m, s.all) for s in (reference, lap)]
+        level = np.maximum(*ends)
+        reached = [
+            np.where(end >= level, s.slowed_m, s.profile.falls_to_m(level))
+            for s, end in zip((reference, lap), ends, strict=True)
+        ]
+        shift, about = reached[1] - reached[0], self._comparable_shift_m
+        return np.where(shift * about > 0.0, shift, about)
+
+    @cached_property
+    def _comparable_shift_m(self) -> FloatArray:
+        """How much earlier (−) or later the lap's slowing lies, as far as both slow alike, metres, (c,)."""
+        comparable = self._comparable_m()
+        return np.asarray(comparable[1] - comparable[0])
 
     def shift_made_m(self, lost: FloatArray) -> FloatArray:
         """How much earlier (−) or later the lap's slowing is over because it came to the brake with E less by ``lost``, metres, (c,).

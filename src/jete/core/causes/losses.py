@@ -15,7 +15,8 @@ from jete.core.causes.driven import driven_of
 from jete.core.causes.findings import Along, findings_of
 from jete.core.causes.hybrid import FACTORS, Hybrids
 from jete.core.causes.kinds import Factor
-from jete.core.causes.moved import MOVED, together
+from jete.core.causes.moved import moved_of, together
+from jete.core.causes.overshot import LEAST_LOST_S, overshot, with_overshot
 from jete.core.causes.pair import Pair
 from jete.core.causes.profile import profiles_of
 from jete.core.causes.result import CornerLoss, LapComparison, PhaseLoss, SectorTime
@@ -82,7 +83,8 @@ def _corners_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> tuple
     pieces = _pieces(reference, lap, theirs, windows)
     stretches = Stretches.between(cells, _marks_between(profiles, [[p.span for p in phases] for _, phases in pieces]))
     hybrids = Hybrids(stretches, profiles)
-    times, shift = hybrids.times_s(), hybrids.brake_shift_m.tolist()
+    times = hybrids.times_s()
+    shifts = list(zip(hybrids.brake_shift_m.tolist(), hybrids.down_shift_m.tolist(), strict=True))
     doubts = doubts_of((ours, lap), reference.road, reference.corners, windows, profiles[0].anchors)
     gaps = np.diff(gap_at(ours, lap, stretches.edges_m), axis=1)
     covariances = lap.alignment.spread.gap_covariance(stretches.edges_m, reference.road.pace_at(stretches.edges_m))
@@ -96,7 +98,7 @@ def _corners_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> tuple
         pair = Pair(
             marks,
             anchors,
-            shift[i],
+            *shifts[i],
             driven[i],
             window.start_m,
             window.end_m,
@@ -105,8 +107,7 @@ def _corners_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> tuple
             line,
             lap.alignment.speed_scale,
         )
-        moved = {factor: measure(pair) for factor, measure in MOVED.items()}
-        shares = _shares(times[..., i, :], moved)
+        moved, shares = _shares(times[..., i, :], pair)
         if moved[Factor.ARRIVAL].really:
             shares = carried(shares, driven[i], gains[i])
         along = Along(gaps[i], covariances[i], _phases_within([p.span for p in phases], stretches.edges_m[i]))
@@ -177,10 +178,26 @@ def _corner_loss(
 ) -> CornerLoss:
     """The findings of one window, and what they leave unexplained."""
     rest = gap_s - sum(f.loss_s for f in findings)
-    return CornerLoss(corner, window, gap_s, pair.doubt.gap_s, phases, *pair.marks, tuple(findings), rest)
+    reference, lap = pair.driven.leaving_mps
+    ends = 3.6 * reference, 3.6 * lap / pair.scale
+    return CornerLoss(corner, window, gap_s, pair.doubt.gap_s, phases, *pair.marks, tuple(findings), rest, ends)
 
 
-def _shares(times_s: FloatArray, moved: Mapping[Factor, Moved]) -> dict[Factor, FloatArray]:
+def _shares(times_s: FloatArray, pair: Pair) -> tuple[dict[Factor, Moved], dict[Factor, FloatArray]]:
+    """How far each mark has moved, and the seconds on each stretch, (S,), of those that have, with what goes along.
+
+    Where a lap ran on past the apex and lost by that, that is all that is told of the corner.
+    """
+    moved, ran_on = moved_of(pair), overshot(pair)
+    if ran_on is not None:
+        overshooting = with_overshot(moved, ran_on)
+        shares = _shares_of(times_s, overshooting)
+        if shares[Factor.BRAKE_POINT].sum() >= LEAST_LOST_S:
+            return overshooting, shares
+    return moved, _shares_of(times_s, moved)
+
+
+def _shares_of(times_s: FloatArray, moved: Mapping[Factor, Moved]) -> dict[Factor, FloatArray]:
     """Seconds on each stretch of every factor whose mark has moved, with those that go along; (S,) each."""
     groups = together(moved)
     players = [tuple(FACTORS.index(f) for f in group) for group in groups.values()]

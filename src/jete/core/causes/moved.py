@@ -30,6 +30,9 @@ LEAST_COAST_S = 0.05
 LEAST_COAST_SHARE = 0.05
 # What a roll is longer by than an early braking leaves of it is known to this many standard deviations of its edges.
 LEFT_SIGMAS = 3.0
+# Where the slowing was over, whatever made that; and all that is told of where a lap slowed.
+SLOWED = (Kind.SLOWED_EARLY, Kind.SLOWED_LATE)
+BY_BRAKE = (*SLOWED, Kind.EARLY_BRAKING, Kind.LATE_BRAKING)
 # A speed at the exit to a third of a km/h.
 LEAST_EXIT_KMH = 0.3
 # What the speed on arrival makes of the braking is known to this share of it, over no less road than this.
@@ -110,12 +113,20 @@ def coasting(pair: Pair) -> Moved:
     beyond = lap - reference * sqrt(pair.anchors[0].least / max(pair.anchors[1].least, 1.0))
     at, sigma = pair.anchors[1].released_m, pair.doubt.coast_s
     least = LEAST_COAST_S + LEAST_COAST_SHARE * reference
-    really = min(abs(change), abs(beyond)) >= least and change * beyond > 0.0
+    told = pair.marks[1].coast_s - pair.marks[0].coast_s
+    really = (
+        min(abs(change), abs(beyond)) >= least
+        and change * beyond > 0.0
+        and told * change > -LEAST_COAST_S * abs(change)
+    )
+    # Told is no more than the marks show, where they show it.
+    shown = change if abs(told) < LEAST_COAST_S else min(abs(change), abs(told)) * (1.0 if change > 0.0 else -1.0)
     left = _left_by_braking_s(pair)
     if left * change > 0.0:
         # Both laps' edges on each pedal stand between the two.
         really = really and abs(change) - abs(left) >= least + LEFT_SIGMAS * sigma
-    return Moved(Kind.COASTING, at, change, sigma, really=really, goes_with=(Factor.BRAKE_POINT,) if left else ())
+    goes_with = (Factor.BRAKE_POINT,) if left else ()
+    return Moved(Kind.COASTING, at, shown, sigma, really=really, goes_with=goes_with, shown=change)
 
 
 def _left_by_braking_s(pair: Pair) -> float:
@@ -139,19 +150,37 @@ def pickup(pair: Pair) -> Moved:
 
 
 def dips(pair: Pair) -> Moved:
-    """Dips of the throttle that the other lap does not have."""
-    change = pair.anchors[1].own_dips - pair.anchors[0].own_dips
+    """Dips of the throttle that the other lap does not have, of those that the marks count."""
+    own = (min(a.own_dips, m.throttle_dips) for a, m in zip(pair.anchors, pair.marks, strict=True))
+    reference, lap = own
+    change = lap - reference
     return Moved(Kind.THROTTLE_HESITATION, pair.anchors[1].pickup_m, float(change), 0.0, really=change != 0)
 
 
 def drive(pair: Pair) -> Moved:
-    """Speed at the window's end; the largest in the drive out where the speeds have met again by then."""
-    change = 3.6 * (pair.driven.leaving_mps[1] - pair.driven.leaving_mps[0])
-    if change * pair.driven.drive_kmh <= 0.0 or abs(change) < LEAST_EXIT_KMH:
-        change = pair.driven.drive_kmh
-    kind = Kind.SLOW_EXIT if change < 0.0 else Kind.FAST_EXIT
+    """Speed at the window's end, or at the exit where the speeds have met again by then.
+
+    Who is no slower at the exit, and slower at the straight's end, lost it on the straight.
+    """
+    end, drive_kmh = 3.6 * (pair.driven.leaving_mps[1] - pair.driven.leaving_mps[0]), pair.driven.drive_kmh
+    exits = pair.faster_kmh("exit_speed_kmh")
+    met = end * drive_kmh <= 0.0 or abs(end) < LEAST_EXIT_KMH
+    change = exits[1] if met else end
+    side = -1.0 if drive_kmh < 0.0 else 1.0
     sigma = 3.6 * pair.doubt.ends_mps[1]
-    return Moved(kind, pair.anchors[1].pickup_m, change, sigma, really=abs(change) >= LEAST_EXIT_KMH)
+    at_exit = all(side * kmh > -max(LEAST_EXIT_KMH, sigma) for kmh in exits)
+    slow, fast = (Kind.SLOW_EXIT, Kind.FAST_EXIT) if at_exit else (Kind.SLOW_STRAIGHT, Kind.FAST_STRAIGHT)
+    really = side * change >= LEAST_EXIT_KMH
+    return Moved(slow if side < 0.0 else fast, pair.anchors[1].pickup_m, change, sigma, really=really)
+
+
+def moved_of(pair: Pair) -> dict[Factor, Moved]:
+    """How far the mark of each factor has moved; one word for one thing: who is slow too early is so once."""
+    moved = {factor: measure(pair) for factor, measure in MOVED.items()}
+    brake, lowest = moved[Factor.BRAKE_POINT], moved[Factor.SLOWEST]
+    if brake.really and lowest.kind in BY_BRAKE and (brake.kind in SLOWED or lowest.kind == brake.kind):
+        moved[Factor.SLOWEST] = lowest._replace(really=False, goes_with=(Factor.BRAKE_POINT,))
+    return moved
 
 
 # With which mark's cause a factor goes along whose own mark has not moved, the likeliest first: who is

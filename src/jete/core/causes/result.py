@@ -28,7 +28,10 @@ class PhaseLoss:
 
 @dataclass(frozen=True, eq=False)
 class CornerLoss:
-    """One corner of a comparison; Σ of the findings' losses + ``unexplained_s`` = ``gap_s``."""
+    """One corner of a comparison; Σ of the findings' losses + ``unexplained_s`` = ``gap_s``.
+
+    ``end_kmh`` are the speeds of the reference and the lap at the window's end, as logged: what an exit is judged by.
+    """
 
     corner: Corner
     window: Span
@@ -39,6 +42,12 @@ class CornerLoss:
     lap_marks: Marks
     findings: tuple[Finding, ...]
     unexplained_s: float
+    end_kmh: tuple[float, float]
+
+    @property
+    def marks(self) -> tuple[Marks, Marks]:
+        """Of the reference and of the lap."""
+        return self.reference_marks, self.lap_marks
 
     @property
     def unexplained_phases(self) -> tuple[tuple[PhaseName, float], ...]:

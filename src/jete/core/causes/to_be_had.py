@@ -25,13 +25,17 @@ class ToBeHad:
 
     Attributes:
         corner: its number.
-        seconds: own and later together, weighed by how sure and how often.
+        seconds: own and later together, weighed by how sure and how often; what corners are put in order by.
+        lost_s: what its own causes lost, as it stands in the corner's row.
+        later_s: what that cost where the lap arrives slower for it.
         dearest: the cause that cost most there, None where nothing did.
         spoils: numbers of the corners that arrived slower because of it.
     """
 
     corner: int
     seconds: float
+    lost_s: float
+    later_s: float
     dearest: Finding | None
     spoils: tuple[int, ...]
 
@@ -44,20 +48,27 @@ def to_be_had(corners: Sequence[CornerLoss], often: Mapping[tuple[int, Kind], fl
         often: share of the run's laps on which a corner has a cause; None where no run is known.
     """
     began = began_at(corners)
-    later: dict[int, list[tuple[int, float]]] = {}
+    later: dict[int, list[tuple[int, Finding]]] = {}
     for number, origin in began.items():
         carried = _carried(corners, number)
         if carried is not None and carried.loss_s > 0.0:
-            later.setdefault(origin, []).append((number, carried.loss_s * carried.confidence))
+            later.setdefault(origin, []).append((number, carried))
     out = [_had(c, later.get(c.corner.number, []), often or {}) for c in corners]
     return sorted(out, key=lambda h: -h.seconds)
 
 
-def _had(corner: CornerLoss, later: list[tuple[int, float]], often: Mapping[tuple[int, Kind], float]) -> ToBeHad:
+def _had(corner: CornerLoss, later: list[tuple[int, Finding]], often: Mapping[tuple[int, Kind], float]) -> ToBeHad:
     own = [f for f in corner.findings if f.kind is not Kind.CARRIED_SPEED and f.loss_s > 0.0]
     weighed = sum(f.loss_s * f.confidence * often.get((corner.corner.number, f.kind), 1.0) for f in own)
     dearest = max(own, key=lambda f: f.loss_s, default=None)
-    return ToBeHad(corner.corner.number, weighed + sum(s for _, s in later), dearest, tuple(n for n, _ in later))
+    return ToBeHad(
+        corner=corner.corner.number,
+        seconds=weighed + sum(f.loss_s * f.confidence for _, f in later),
+        lost_s=sum(f.loss_s for f in own),
+        later_s=sum(f.loss_s for _, f in later),
+        dearest=dearest,
+        spoils=tuple(n for n, _ in later),
+    )
 
 
 def began_at(corners: Sequence[CornerLoss]) -> dict[int, int]:

@@ -9,11 +9,19 @@ import numpy as np
 from jete.core.driving.pedals import BRAKE_ON, THROTTLE_FULL, Pedal, Spell, press_begins, rise_begins
 
 if TYPE_CHECKING:
+    from jete.core.arrays import FloatArray
     from jete.core.driving.passage import Passage
     from jete.core.driving.slow import Zone
 
 # An edge that so many samples see is traced along them.
 SEEN_SAMPLES = 4.0
+STEP_S = 0.01
+# A foot on the pedal that slows nothing yet.
+FELT = 0.1
+# The press is built where it reaches this share of what it is for the most part,
+BUILT = 0.9
+# which is what it is above for a third of its time.
+MOSTLY = 2.0 / 3.0
 # A brake that is pressed for less than this share of the corner's own press is brushed.
 BRUSH_SHARE = 0.3
 # A press that begins within this of the other lap's is for the same piece of road, one that begins farther before it for another.
@@ -82,6 +90,25 @@ def brake_marks(brake: Pedal, chain: list[Spell]) -> tuple[float | None, float |
         drop = brake.value[b] - brake.value[b + 1]
         off += float(brake.value[b] / drop * (brake.time_s[b + 1] - off)) if drop > brake.value[b] else 0.0
     return on, off, float(brake.value[a : b + 1].max())
+
+
+def build_s(brake: Pedal, on_s: float, off_s: float) -> tuple[float, float] | None:
+    """Seconds from the brake point until the first press is built, and the most of that press on the span; None for too short a one.
+
+    Built is nine tenths of what the press is for the most part: one that goes on rising to its end was built before.
+    """
+    share = _first_press(brake.at(np.arange(on_s, off_s, STEP_S)))
+    if share.size < 3:
+        return None
+    built = BUILT * float(np.quantile(share, MOSTLY))
+    return float(np.argmax(share >= built)) * STEP_S, float(share.max())
+
+
+def _first_press(share: FloatArray) -> FloatArray:
+    """The first of several presses, (k,): up to where it has fallen to half of its own peak."""
+    top = np.maximum.accumulate(share)
+    fallen = np.flatnonzero((top > FELT) & (share < 0.5 * top))
+    return share[: int(fallen[0])] if fallen.size else share
 
 
 def _pressed(brake: Pedal, spell: Spell) -> float:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from jete.core.driving.braking import STEP_S, build_s
 from jete.core.motion.pace import SLOWEST_MPS
 
 if TYPE_CHECKING:
@@ -22,13 +23,6 @@ if TYPE_CHECKING:
 BEFORE_S, AFTER_S = 0.2, 0.4
 # A throttle that is not full by then is fed no more.
 LONGEST_FEED_S = 4.0
-STEP_S = 0.01
-# A foot on the pedal that slows nothing yet.
-FELT = 0.1
-# The press is built where it reaches this share of what it is for the most part,
-BUILT = 0.9
-# which is what it is above for a third of its time.
-MOSTLY = 2.0 / 3.0
 # Fed back by this share of its travel a throttle was taken back.
 TAKEN_BACK = 0.1
 # Directions in which grip is told apart, and the share of samples that make what was shown.
@@ -51,9 +45,10 @@ class Shape:
 
 @dataclass(frozen=True)
 class PressFigures:
-    """A press in figures: its peak as share of the log's hardest, seconds until it is built (of the first press, where there are several), share on turning in, trail."""
+    """A press in figures, as shares of the log's hardest: its peak, the peak of the first press where there are several, seconds until that is built, share on turning in; trail."""
 
     peak: float
+    first: float
     build_s: float
     at_turn_in: float | None
     trail_m: float | None
@@ -85,24 +80,15 @@ def press_of(passage: Passage, marks: Marks) -> tuple[Shape, PressFigures] | Non
     shape = _shape(passage.brake, on, off + AFTER_S)
     hardest = max(float(passage.brake.value.max()), 1e-3)
     shape = Shape(shape.time_s, shape.share / hardest)
-    inside = _first_press(shape.share[(shape.time_s >= 0.0) & (shape.time_s <= off - on)])
-    if inside.size < 3:
+    built = build_s(passage.brake, on, off)
+    if built is None:
         return None
-    peak = float(inside.max())
-    # A press that goes on rising to its end was built where it reached what most of it is.
-    build = float(np.argmax(inside >= BUILT * float(np.quantile(inside, MOSTLY)))) * STEP_S
+    peak = float(shape.share[(shape.time_s >= 0.0) & (shape.time_s <= off - on)].max())
     turn, trail = None, None
     if marks.turn_in_m is not None:
         turn = max(float(passage.brake.at(np.array([passage.time_of(marks.turn_in_m)]))[0]) / hardest, 0.0)
         trail = max(marks.brake_off_m - marks.turn_in_m, 0.0)
-    return shape, PressFigures(peak, build, turn, trail)
-
-
-def _first_press(share: FloatArray) -> FloatArray:
-    """The first of several presses, (k,): up to where it has fallen to half of its own peak."""
-    top = np.maximum.accumulate(share)
-    fallen = np.flatnonzero((top > FELT) & (share < 0.5 * top))
-    return share[: int(fallen[0])] if fallen.size else share
+    return shape, PressFigures(peak, built[1] / hardest, built[0], turn, trail)
 
 
 def feed_of(passage: Passage, marks: Marks) -> tuple[Shape, FeedFigures] | None:

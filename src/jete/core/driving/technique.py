@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from jete.core.driving.braking import build_s
 from jete.core.driving.pedals import brake_spells
 
 if TYPE_CHECKING:
@@ -23,7 +24,7 @@ if TYPE_CHECKING:
 
 Release = Literal["one stage", "two stages", "dropped"]
 
-# A brake is built up at nine tenths of its peak.
+# A release begins at nine tenths of the peak.
 BUILT = 0.9
 # Quicker from four fifths to a tenth, it is dropped and not let go.
 DROP_S = 0.15
@@ -43,7 +44,7 @@ SHORTEST_S = 0.05
 class Technique:
     """How a lap drove one corner; None where it can't be told.
 
-    ``brake_build_s``: from the brake point to nine tenths of the peak.  ``release``: how the
+    ``brake_build_s``: from the brake point until the first press is built.  ``release``: how the
     last pressure was let go.  ``trail_m``: braked past the turn-in.
     ``brake_applications``: 2 is braked, let go and braked again.  ``overlap_s``: on both
     pedals up to the pick-up; ``left_over_brake_s``: on the brake still after it.
@@ -92,10 +93,8 @@ def _part(pedal: Pedal, start_s: float, end_s: float) -> tuple[FloatArray, Float
 
 
 def _build_s(brake: Pedal, on_s: float, off_s: float) -> float | None:
-    t, value = _part(brake, on_s, off_s)
-    if len(value) < 3:
-        return None
-    return float(t[int(np.argmax(value >= BUILT * value.max()))] - on_s)
+    built = build_s(brake, on_s, off_s)
+    return None if built is None else built[0]
 
 
 def _release(brake: Pedal, on_s: float, off_s: float) -> Release | None:

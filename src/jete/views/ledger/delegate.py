@@ -9,7 +9,7 @@ from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from jete.app.theme import BODY_PX, ROW, SMALL_PX, THEMES, Theme, font, scale
-from jete.views.ledger.model import BAR, CORNER, UNEXPLAINED, LedgerModel, LedgerRow, Part, Role
+from jete.views.ledger.model import BAR, CORNER, GAP, UNEXPLAINED, LedgerModel, LedgerRow, Part, Role
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -55,7 +55,7 @@ class LedgerDelegate(QStyledItemDelegate):
             model = index.model()
             _bar(painter, theme, rect, row, model.span_s() if isinstance(model, LedgerModel) else (0.2, 0.8))
         else:
-            _number(painter, theme, rect, row, index.data())
+            _number(painter, theme, rect, row, index.data(), is_gap=index.column() == GAP)
         painter.restore()
 
 
@@ -83,8 +83,18 @@ def _corner(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow) -> No
         | (Qt.AlignmentFlag.AlignRight if row.corner is not None else Qt.AlignmentFlag.AlignLeft),
         row.label,
     )
+    if row.worst:
+        _matters(painter, theme, rect)
     if row.corner is not None and row.direction in ("left", "right"):
         _bend(painter, theme, QPointF(rect.right() - 14, rect.center().y()), left=row.direction == "left")
+
+
+def _matters(painter: QPainter, theme: Theme, rect: QRectF) -> None:
+    """The sign of a corner that matters: a small wedge at the row's edge, which says nothing of loss or gain."""
+    x, y = rect.left() + 6.0, rect.center().y()
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.color("ink"))
+    painter.drawPolygon(QPolygonF([QPointF(x, y - 4), QPointF(x + 5, y), QPointF(x, y + 4)]))
 
 
 def _bend(painter: QPainter, theme: Theme, at: QPointF, *, left: bool) -> None:
@@ -183,8 +193,9 @@ def _words(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, align:
         x += width + WORD_GAP
 
 
-def _number(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, text: str) -> None:
-    """A number to the right; set off where the corner is among the worst."""
-    painter.setFont(font(BODY_PX, bold=row.worst or row.corner is None))
-    painter.setPen(theme.color("loss" if row.worst else "ink"))
+def _number(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, text: str, *, is_gap: bool) -> None:
+    """A number to the right; the gap of a corner that matters is bold, and in the colour of a loss where it is one."""
+    bold = row.corner is None or (is_gap and row.worst)
+    painter.setFont(font(BODY_PX, bold=bold))
+    painter.setPen(theme.color("loss" if bold and row.corner is not None and row.gap_s > 0.0 else "ink"))
     painter.drawText(rect.adjusted(0, 0, -PAD, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)

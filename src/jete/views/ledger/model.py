@@ -10,12 +10,15 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
 from jete.core.causes.to_be_had import to_be_had
 from jete.report.read_off import as_read
-from jete.report.sentences import finding_sentence, trade_sentence
-from jete.report.three import that_matter
+from jete.report.sentences import finding_sentence, short_words, trade_sentence
+from jete.report.three import LEAST_S, that_matter
 from jete.report.units import Units
 from jete.report.words import KIND_WORDS, SURE, cause_words, difference
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from jete.core.causes.kinds import Kind
     from jete.core.causes.result import CornerLoss, LapComparison
     from jete.core.run import CornerInRun, RunSummary
 
@@ -39,7 +42,8 @@ class Role(IntEnum):
 class Part:
     """One piece of a bar: cause (or unexplained), seconds, and how sure it is.
 
-    ``note`` goes behind its seconds in words; ``ahead`` is the corner that left the speed that was carried in.
+    ``note`` goes behind its seconds in words; ``ahead`` is the corner that left the speed that was carried in;
+    ``words`` say more of it than its kind does, where one lap is told.
     """
 
     cause: str
@@ -47,11 +51,12 @@ class Part:
     confidence: float = 1.0
     note: str = ""
     ahead: str = ""
+    words: str = ""
 
     @property
     def in_words(self) -> str:
         """The cause with its seconds."""
-        words = f"{cause_words(self.cause, self.seconds, self.ahead)} {difference(self.seconds)}"
+        words = f"{self.words or cause_words(self.cause, self.seconds, self.ahead)} {difference(self.seconds)}"
         words = f"{words} {self.note}".rstrip()
         # Of a run it tells on how many laps a cause is there, which is no doubt of it.
         return words if self.note or self.confidence >= SURE else f"possibly {words}"
@@ -136,9 +141,15 @@ RUN_COLUMNS = (
 CORNER, BAR, GAP, RUNNING = range(4)
 
 
-def rows_of(comparison: LapComparison, units: Units, *, by_phase: bool = False) -> list[LedgerRow]:
-    """The rows by road, the sum last; each divided by cause, or by phase."""
-    had = to_be_had(comparison.corners)
+def rows_of(
+    comparison: LapComparison,
+    units: Units,
+    often: Mapping[tuple[int, Kind], float] | None = None,
+    *,
+    by_phase: bool = False,
+) -> list[LedgerRow]:
+    """The rows by road, the sum last; each divided by cause, or by phase; ``often`` as in :func:`to_be_had`."""
+    had = to_be_had(comparison.corners, often)
     seconds, worst = {h.corner: h.seconds for h in had}, {h.corner for h in that_matter(had)}
     rows, running, ahead = [], 0.0, ""
     for c in comparison.corners:
@@ -156,12 +167,14 @@ def _phases(c: CornerLoss) -> tuple[Part, ...]:
 
 
 def _row(c: CornerLoss, running: float, units: Units, ahead: str, *, worst: bool) -> LedgerRow:
-    parts = [Part(f.kind, f.loss_s, f.confidence, ahead=ahead) for f in c.findings]
-    parts.append(Part(UNEXPLAINED, c.unexplained_s))
     c = as_read(c, units)
-    lines = [f"{finding_sentence(f, units)}  {difference(f.loss_s)} s, {_sure(f.confidence)}" for f in c.findings]
+    parts = [Part(f.kind, f.loss_s, f.confidence, words=short_words(f, c.marks, units, ahead)) for f in c.findings]
+    parts.append(Part(UNEXPLAINED, c.unexplained_s))
+    lines = [
+        f"{finding_sentence(f, units, c.marks)}  {difference(f.loss_s)} s, {_sure(f.confidence)}" for f in c.findings
+    ]
     if c.trade is not None:
-        lines.append(trade_sentence(c.trade, units))
+        lines.append(trade_sentence(c.trade, units, c.marks))
     if is_flat_in_both(c):
         lines.append("Both took it flat.")
     lines.append(f"Unexplained {difference(c.unexplained_s)} s.  The gap is known to ±{c.sigma_s:.3f} s.")
@@ -186,7 +199,11 @@ def is_flat_in_both(c: CornerLoss) -> bool:
 
 def rows_of_run(run: RunSummary) -> list[LedgerRow]:
     """The rows of a run by road, the sum of the means last."""
-    worst = {c.corner.number for c in sorted(run.corners, key=lambda c: -c.median_s)[:WORST] if c.median_s > c.spread_s}
+    worst = {
+        c.corner.number
+        for c in sorted(run.corners, key=lambda c: -c.mean_s)[:WORST]
+        if c.mean_s >= LEAST_S and c.causes
+    }
     rows, running, ahead = [], 0.0, ""
     for c in run.corners:
         running += c.mean_s

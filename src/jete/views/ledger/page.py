@@ -17,7 +17,7 @@ from jete.report.positions import worth_of_positions
 from jete.report.seat import place_words
 from jete.report.sentences import bargains
 from jete.report.table import CAUTION
-from jete.report.three import three_sentences
+from jete.report.three import Often, run_sentences, three_sentences
 from jete.report.units import units_of
 from jete.report.words import COARSE, MINUS, difference, lap_time, not_logged
 from jete.session import operations as ops
@@ -43,7 +43,6 @@ from jete.views.switch import Switch
 if TYPE_CHECKING:
     from jete.app.results import RunResult
     from jete.app.store import SessionStore
-    from jete.core.causes.kinds import Kind
     from jete.core.causes.result import Comparison, CornerLoss
     from jete.core.driving.passage import Passage
     from jete.report.units import Units
@@ -247,22 +246,27 @@ class LedgerPage(QWidget):
             return
         lap = comparison.laps[0]
         by_phase = session.display.by_phase
-        rows = rows_of(lap, units_of(session.display), by_phase=by_phase)
+        rows = rows_of(lap, units_of(session.display), self._often().shares, by_phase=by_phase)
         self._show_rows(rows, PHASE_COLUMNS if by_phase else COLUMNS)
         times = [lap_time(p.lap.span.time_s) for p in (lap.passage, comparison.reference)]
         self.balance.setText(f"{times[0]} {MINUS} {times[1]} = {difference(lap.gap_s)} s: the corners add up to it.")
         self._tell_doubts(session, comparison)
 
     def _tell_three(self) -> None:
-        """The three corners that matter in the lap's ledger, with the reason."""
+        """The three corners that matter, with the reason; in the lap's ledger by the same order as its rows."""
         session, comparison, road = self._store.session, self._store.comparison, self._store.road
         told: list[str] = []
         if comparison is not None and not session.display.whole_run:
             corners = comparison.laps[0].corners
-            had = to_be_had(corners, how_often(self._store.run, session.choice.reference))
-            told = three_sentences(had, corners, road.stakes if road is not None else (), units_of(session.display))
+            often, stakes = self._often(), road.stakes if road is not None else ()
+            told = three_sentences(to_be_had(corners, often.shares), corners, stakes, often, units_of(session.display))
+        elif (run := self._shown_run()) is not None:
+            told = run_sentences(run.summary)
         self.three.setText(f"What matters: {' · '.join(told)}." if told else "")
         self.three.setVisible(bool(told))
+
+    def _often(self) -> Often:
+        return how_often(self._store.run, self._store.session.choice.reference)
 
     def origin(self) -> int | None:
         """The corner where the selected one's loss began: the selected one itself where nothing was carried in."""
@@ -362,12 +366,12 @@ class LedgerPage(QWidget):
         self.table.scrollTo(index)
 
 
-def how_often(run: RunResult | None, reference: LapKey | None) -> dict[tuple[int, Kind], float]:
-    """On which share of a run's laps each corner has each cause; empty where no run of this reference is summed up."""
+def how_often(run: RunResult | None, reference: LapKey | None) -> Often:
+    """On how many of a run's laps each corner has each cause; on none of none where no run of this reference is summed up."""
     if run is None or run.reference != reference:
-        return {}
-    counted = max(run.summary.counted, 1)
-    return {(c.corner.number, x.kind): x.laps / counted for c in run.summary.corners for x in c.causes}
+        return Often(0, {})
+    laps = {(c.corner.number, x.kind): x.laps for c in run.summary.corners for x in c.causes}
+    return Often(run.summary.counted, laps)
 
 
 def _positions(passage: Passage, units: Units) -> str:
