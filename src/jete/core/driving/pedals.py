@@ -227,7 +227,7 @@ def rise_begins(time: FloatArray, value: FloatArray, inside: int, level: float, 
     """Time at which a rise begins: the first samples above ``level`` run back to it.
 
     Args:
-        time: (n,), seconds.
+        time: (n,) or longer, seconds.
         value: (n,), rising at index ``inside``.
         inside: an index on the rising edge, clearly above ``level``.
         level: what the value rises from.
@@ -264,11 +264,11 @@ def press_begins(pedal: Pedal, k: int, attack_s: float) -> float:
 
 
 def _edge_slope(time: FloatArray, value: FloatArray, k: int, inside: int) -> float:
-    """Slope of the edge just above the level, over at least two samples and 0.05 s."""
-    end = k + 1
-    while end < min(inside, len(time) - 1) and time[end] - time[k] < 0.05:
+    """Slope of the edge just above the level, over at least two samples and 0.05 s; 0 where it begins with the last of them."""
+    last = min(len(time), len(value)) - 1
+    end = min(k + 1, last)
+    while end < min(inside, last) and time[end] - time[k] < 0.05:
         end += 1
-    end = min(end, len(time) - 1)
     return float((value[end] - value[k]) / max(time[end] - time[k], 1e-6))
 
 
