@@ -5,12 +5,14 @@ from __future__ import annotations
 import json
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
 import pytest
 
 from jete.cli import main
+from jete.formats.reader import read_log
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.receiver import Receiver
-from known_laps import csv_text, rows_of, with_feet
+from known_laps import DEMO, csv_text, rows_of, with_feet
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -101,3 +103,16 @@ def test_one_sample_a_second_tells_what_a_corner_cost_and_says_that_causes_can_n
     assert main(["compare", *map(str, paths), "--json", "-"]) == 0
     corners = json.loads(capsys.readouterr().out)["laps"][0]["corners"]
     assert all(c["findings"] == [] and c["unexplained_s"] == c["gap_s"] for c in corners)
+
+
+def test_a_phone_s_log_as_the_reference_serves_laps_that_tell_their_own_line(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """A phone is switched on anywhere: that is no line, where the other log tells one."""
+    log = read_log(DEMO / "noor-veldane-motorcycle.parquet")
+    clock = np.arange(0.0, log.channels["latitude"].time_s[-1], 1.0)
+    rows = np.column_stack([clock, *(log.channels[n].at(clock) for n in ("latitude", "longitude"))])
+    path = tmp_path / "phone.csv"
+    np.savetxt(path, rows, fmt="%.7f", delimiter=",", header="time,latitude,longitude", comments="")
+    assert main(["compare", str(path), str(DEMO / "noor-veldane-motorcycle.parquet:3")]) == 0
+    assert "2:00.071" in capsys.readouterr().out

@@ -116,16 +116,16 @@ class Analyst(QObject):
 
     def _show_nothing(self) -> None:
         """Take the last comparison off where its laps are no longer chosen."""
-        if self._store.comparison is not None:
+        if self._store.comparison is not None or self._store.refused:
             self._tasks.cancel(COMPARING)
-            self._store.show(lambda r: replace(r, comparison=None, road=None), lambda s: lay_out(s, Lay()))
+            self._store.show(lambda r: replace(r, comparison=None, road=None, refused=""), lambda s: lay_out(s, Lay()))
 
     def _on_compared(self, key: object, worked: Worked, choice: Choice) -> None:
         self._keep(key, worked)
         self._sound = choice
         comparison, road = worked
         lay = _lay_of(comparison)
-        self._store.show(lambda r: replace(r, comparison=comparison, road=road), lambda s: lay_out(s, lay))
+        self._store.show(lambda r: replace(r, comparison=comparison, road=road, refused=""), lambda s: lay_out(s, lay))
         self._ahead.start()
 
     def _sum_ahead(self) -> None:
@@ -179,7 +179,7 @@ class Analyst(QObject):
     def _on_compare_failed(self, error: Exception, choice: Choice) -> None:
         """A pair that a person asked for is refused and the one before stays; about another nothing pops up."""
         if not self._store.session.settled:
-            self._store.show(lambda _: Results(), lambda s: lay_out(s, Lay()))
+            self._store.show(lambda _: Results(refused=str(error)), lambda s: lay_out(s, Lay()))
             return
         self._store.refuse(choice, self._sound)
         self.failed.emit(error)

@@ -63,7 +63,10 @@ class CornerPasses:
 
 @dataclass(frozen=True, eq=False)
 class Results:
-    """All that is shown; None for what is not there.  ``films`` are those of the reference's run and of the lap's."""
+    """All that is shown; None for what is not there.
+
+    ``films`` are those of the reference's run and of the lap's; ``refused`` says why the chosen pair can't be compared.
+    """
 
     comparison: Comparison | None = None
     run: RunResult | None = None
@@ -72,3 +75,4 @@ class Results:
     passes: CornerPasses | None = None
     guide: Made | None = None
     films: tuple[FilmRecord | None, FilmRecord | None] = (None, None)
+    refused: str = ""

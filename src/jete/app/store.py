@@ -56,6 +56,11 @@ class SessionStore(QObject):
         self._results = Results()
 
     @property
+    def refused(self) -> str:
+        """Why the chosen pair can't be compared; empty where it can."""
+        return self._results.refused
+
+    @property
     def comparison(self) -> Comparison | None:
         """The comparison that is shown."""
         return self._results.comparison

@@ -11,6 +11,7 @@ from jete.core.errors import InputError
 
 if TYPE_CHECKING:
     import argparse
+    from collections.abc import Sequence
 
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap, LapSpan, Log
@@ -31,7 +32,19 @@ class Logs:
         self._given, self._args = line, args
         self._library: Library | None = None
         self._line: LineSource | None = None
+        self._logs: dict[str, Log] = {}
         self._read: dict[str, tuple[Log, tuple[LapSpan, ...]]] = {}
+
+    def settle(self, reference: str, laps: Sequence[str]) -> None:
+        """Choose the line that serves all: the reference's, or, where that is only a guess, the one at which a lap's log tells its laps."""
+        from jete.core.motion.split import better_line, line_of
+
+        others = [_address(text)[0] for text in laps if not text.startswith(LIBRARY)]
+        if self._given is not None or reference.startswith(LIBRARY) or not others:
+            return
+        line = line_of(self._log(_address(reference)[0]))
+        better = (better_line(self._log(name), line) for name in dict.fromkeys(others) if line.guessed)
+        self._line = next((b for b in better if b is not None), line)
 
     def lap(self, text: str) -> Lap:
         """The lap that ``FILE``, ``FILE:N``, ``library:RUN`` or ``library:RUN:N`` names."""
@@ -114,11 +127,16 @@ class Logs:
         self._library = self._library or library_at(location_of(self._args), read_only=True)
         return self._library
 
+    def _log(self, name: str) -> Log:
+        if name not in self._logs:
+            self._logs[name] = read(name)
+        return self._logs[name]
+
     def _spans(self, name: str) -> tuple[Log, tuple[LapSpan, ...]]:
         from jete.core.motion.split import line_of, split, told_line
 
         if name not in self._read:
-            log = read(name)
+            log = self._log(name)
             self._line = self._line or given_line(self._given, log) or line_of(log)
             log = told_line(log, self._line)
             self._read[name] = log, split(log, self._line)

@@ -41,6 +41,7 @@ def compare(args: argparse.Namespace) -> int:
     from jete.report.table import comparison_table
 
     logs = Logs(args.line, args)
+    logs.settle(args.reference, args.laps)
     reference = logs.lap(args.reference)
     found = [lap for text in args.laps for lap in (logs.laps(text, reference) if args.all else [logs.lap(text)])]
     if not found:
@@ -72,6 +73,7 @@ def export(args: argparse.Namespace) -> int:
 
     logs, target = Logs(args.line, args), Path(args.out)
     if args.against:
+        logs.settle(args.against, [args.lap])
         reference = logs.lap(args.against)
         write_columns(target, aligned_columns(compared(reference, [logs.lap(args.lap)])))
     else:

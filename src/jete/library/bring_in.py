@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from jete.core.motion.split import told_line
+from jete.core.errors import InputError
+from jete.core.motion.split import better_line, split, told_line
 from jete.formats.reader import read_log, refuse_no_file, telling_of
 from jete.formats.watched import UNWATCHED, Watch
+from jete.library.circuits import line_document
+from jete.library.edits import write_line
 from jete.library.files import digest_of
 from jete.library.recognise import Recognised, device_of, recognise
 from jete.notes.sheet import RunSheet, with_value
@@ -73,15 +77,32 @@ def bring_in(
         return _known(library, number, given)
     watch.step(READING_SHARE)
     found = recognise(library, log, line, given.get("circuit", "").strip())
+    better = better_line(log, found.line) if found.line is not None and found.place is not None else None
+    if better is not None:
+        found = replace(found, line=better, spans=split(log, better))
     log = log if found.line is None else told_line(log, found.line)
     device = device_of(log, path.suffix)
     sheet = _sheet(library, found, device, path, given)
     run, known = library.add_or_find(
         log, spans or found.spans, digest, sheet, path=str(path.resolve()), line=found.line, device=device
     )
+    if better is not None and not known:
+        _move_line(library, run, better)
     library.circuits.learn_corners(run)
     library.circuits.learn_road(run)
     return BroughtIn(run, known, found.line)
+
+
+def _move_line(library: Library, run: int, line: LineSource) -> None:
+    """Let the laps of a circuit begin where a run tells them to, not where the first log of it happened to begin."""
+    at = library.run(run).sheet
+    for other in library.runs():
+        if other.id == run or (other.sheet.circuit, other.sheet.layout) != (at.circuit, at.layout):
+            continue
+        with suppress(InputError):
+            library.split_again(other, line)
+    with library.writing() as session:
+        write_line(session, at.circuit, at.layout, line_document(line))
 
 
 def _sheet(library: Library, found: Recognised, device: str, path: Path, given: Mapping[str, str]) -> RunSheet:

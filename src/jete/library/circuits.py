@@ -43,14 +43,15 @@ def line_document(source: LineSource | None) -> dict[str, Any] | None:
     line, origin = source.line, source.origin
     return {
         "latitude_deg": origin.latitude_deg, "longitude_deg": origin.longitude_deg,
-        "x_m": line.x_m, "y_m": line.y_m, "heading_rad": line.heading_rad,
+        "x_m": line.x_m, "y_m": line.y_m, "heading_rad": line.heading_rad, "guessed": source.guessed,
     }  # fmt: skip
 
 
 def line_from(document: dict[str, Any]) -> LineSource:
     """A start line from what was kept."""
     origin = Origin(document["latitude_deg"], document["longitude_deg"])
-    return LineSource(origin, StartLine(document["x_m"], document["y_m"], document["heading_rad"]))
+    line = StartLine(document["x_m"], document["y_m"], document["heading_rad"])
+    return LineSource(origin, line, guessed=document.get("guessed", False))
 
 
 def places(session: Session) -> list[Place]:

@@ -9,7 +9,6 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Final
 
 from jete.core.causes.kinds import Kind
-from jete.core.causes.lowest_speed import SAME_ODOMETER
 from jete.report.units import KMH, Units
 
 if TYPE_CHECKING:
@@ -18,10 +17,11 @@ if TYPE_CHECKING:
     from jete.core.driving.marks import Marks
 
 # How far a measure may lie from the difference of the marks as logged and still be that: odometers agree to 1.5 %.
-SAME_M, SAME_SHARE = 0.6, SAME_ODOMETER
+SAME_M, SAME_SHARE = 0.6, 0.015
 BRAKED: Final = (Kind.EARLY_BRAKING, Kind.LATE_BRAKING)
 PICKED_UP: Final = (Kind.LATE_THROTTLE, Kind.EARLY_THROTTLE)
 SLOWED: Final = (Kind.OVERSLOWING, Kind.MORE_SPEED)
+SPEEDS: Final = (*SLOWED, Kind.SLOW_EXIT, Kind.FAST_EXIT, Kind.SLOW_STRAIGHT, Kind.FAST_STRAIGHT)
 
 
 def apart(reference: float, lap: float, digits: int) -> float:
@@ -51,8 +51,8 @@ def as_read(loss: CornerLoss, units: Units) -> CornerLoss:
 
 def _as_read(finding: Finding, loss: CornerLoss, units: Units) -> Finding:
     marks = loss.reference_marks, loss.lap_marks
-    if finding.kind in SLOWED:
-        speeds = [m.min_speed_kmh for m in marks]
+    if finding.kind in SPEEDS:
+        speeds = _speeds_kmh(loss, finding)
         near = abs(speeds[1] - speeds[0] - finding.measure) <= SAME_SHARE * speeds[0]
         read = apart_kmh(speeds[0], speeds[1], units)
     else:
@@ -62,6 +62,14 @@ def _as_read(finding: Finding, loss: CornerLoss, units: Units) -> Finding:
         near = abs(places[1] - places[0] - finding.measure) <= SAME_M
         read = apart_m(places[0], places[1], units)
     return replace(finding, measure=read) if near and read * finding.measure > 0.0 else finding
+
+
+def _speeds_kmh(loss: CornerLoss, finding: Finding) -> tuple[float, float]:
+    """The speeds that a cause is told by, of the reference and the lap."""
+    if finding.kind in SLOWED:
+        return loss.reference_marks.min_speed_kmh, loss.lap_marks.min_speed_kmh
+    exits = loss.reference_marks.exit_speed_kmh, loss.lap_marks.exit_speed_kmh
+    return min((loss.end_kmh, exits), key=lambda pair: abs(pair[1] - pair[0] - finding.measure))
 
 
 def _place_m(marks: Marks, kind: Kind) -> float | None:

@@ -13,8 +13,6 @@ if TYPE_CHECKING:
 
 # A lowest speed to half a km/h.
 LEAST_SLOW_KMH = 0.4
-# Two odometers agree to this; where they do, speeds are told as they were logged, as they stand in every table.
-SAME_ODOMETER = 0.015
 # A place at which a speed is reached to a metre.
 LEAST_DOWN_M = 1.0
 # Where a line was inferred, or seen by positions whose error lasts, the logged speeds must show this share of what it makes of them.
@@ -56,13 +54,12 @@ _Told = tuple[tuple[Kind, Kind], float, bool]
 
 
 def _read_off(pair: Pair, change_kmh: float, sigma_kmh: float) -> _Told | None:
-    """A lower or higher lowest speed that the marks show, on both odometers; None where they don't."""
+    """A lower or higher lowest speed as it stands in every table, if both odometers show it; None where they don't."""
     scaled, logged = pair.faster_kmh("min_speed_kmh")
     least = max(LEAST_SLOW_KMH, sigma_kmh)
     if any(kmh * change_kmh <= 0.0 or abs(kmh) < least for kmh in (scaled, logged)):
         return None
-    same = abs(scaled - logged) <= SAME_ODOMETER * pair.marks[0].min_speed_kmh
-    return (Kind.OVERSLOWING, Kind.MORE_SPEED), logged if same else scaled, True
+    return (Kind.OVERSLOWING, Kind.MORE_SPEED), logged, True
 
 
 def _slowed(pair: Pair, change_kmh: float) -> _Told:

@@ -32,10 +32,14 @@ NEAR_S = 12.0
 
 @dataclass(frozen=True)
 class LineSource:
-    """The line that serves all logs of a command, on the plane of ``origin``."""
+    """The line that serves all logs of a command, on the plane of ``origin``.
+
+    ``guessed``: it only lies where a log happens to begin.  One where laps are told to begin is better.
+    """
 
     origin: Origin | None
     line: StartLine | None
+    guessed: bool = False
 
 
 NOWHERE: Final = LineSource(None, None)

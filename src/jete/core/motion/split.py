@@ -20,7 +20,7 @@ from jete.core.log.lapclock import SHORTEST_LAP_S
 from jete.core.log.plane import StartLine, origin_of, positions
 from jete.core.motion.crossing import END_SLACK_M, FIT_REACH_M, crossings, end_speed
 from jete.core.motion.motion import travelled
-from jete.core.motion.one_line import NOWHERE, LineSource, elsewhere_m, from_one_line
+from jete.core.motion.one_line import FARTHEST_M, NOWHERE, LineSource, elsewhere_m, from_one_line
 
 SHORTEST_LAP_M, LONGEST_LAP_M, LONGEST_LAP_S = 100.0, 100_000.0, 7200.0
 # What is left at an end of a log and shorter is no lap.
@@ -98,7 +98,24 @@ def line_of(log: Log) -> LineSource:
     found = [_place_and_heading(log, path, t) for t in (told or [float(path[0].time_s[0])])]
     middle = np.mean([place for place, _ in found], axis=0)
     ahead = np.sum([heading for _, heading in found], axis=0)
-    return LineSource(origin, StartLine(float(middle[0]), float(middle[1]), float(np.arctan2(ahead[1], ahead[0]))))
+    line = StartLine(float(middle[0]), float(middle[1]), float(np.arctan2(ahead[1], ahead[0])))
+    return LineSource(origin, line, guessed=not told)
+
+
+def better_line(log: Log, line: LineSource) -> LineSource | None:
+    """The line of a log's own laps, where the one so far is only a guess and lies far from it; None where that one will do.
+
+    Where a log begins is no line of the circuit: a phone is switched on anywhere.
+    """
+    path = positions(log, line.origin)
+    if not line.guessed or line.line is None or path is None or len(_told_borders(log)) < 2:
+        return None
+    own = line_of(log)
+    if own.line is None or own.origin is None or line.origin is None:
+        return None
+    at = own.origin.carried_to(line.origin, np.array([[own.line.x_m, own.line.y_m]]))[0]
+    away = float(np.hypot(at[0] - line.line.x_m, at[1] - line.line.y_m))
+    return own if away > FARTHEST_M else None
 
 
 def _told_borders(log: Log) -> list[float]:

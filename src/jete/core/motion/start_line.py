@@ -67,4 +67,4 @@ def proposed_line(log: Log) -> LineSource | None:
         score = (len(times), float(np.median(np.interp(times, path[0].time_s, speed))))
         if best is None or score > best[0]:
             best = (score, line)
-    return LineSource(origin, best[1]) if best else None
+    return LineSource(origin, best[1], guessed=True) if best else None

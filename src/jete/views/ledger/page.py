@@ -241,7 +241,9 @@ class LedgerPage(QWidget):
             self._fill_run(run)
             return
         if comparison is None:
-            self.balance.setText("Choose a reference and a lap on the page Laps (Ctrl+1), or open the demo (Ctrl+D).")
+            choose = "Choose a reference and a lap on the page Laps (Ctrl+1), or open the demo (Ctrl+D)."
+            refused = self._store.refused
+            self.balance.setText(f"The chosen laps can't be compared: {refused}" if refused else choose)
             self._show_rows([], COLUMNS)
             return
         lap = comparison.laps[0]
