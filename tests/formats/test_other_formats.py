@@ -7,6 +7,7 @@ import itertools
 import json
 import warnings
 import zipfile
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from functools import reduce
 from pathlib import Path
@@ -232,3 +233,28 @@ def test_a_receiver_s_log_tells_how_far_it_is_and_can_be_cancelled(tmp_path: Pat
     assert len(set(seen)) > 2
     with pytest.raises(InterruptedError):
         read_columns(path, Watch(lambda: bool(seen)))
+
+
+NOON_S = 1_778_320_800.0
+
+
+def test_a_gpx_track_tells_when_it_began(tmp_path: Path) -> None:
+    points = "".join(
+        f'<trkpt lat="{41.0 + 1e-5 * k}" lon="-31.0"><time>2026-05-09T10:00:{k:02d}Z</time></trkpt>' for k in range(30)
+    )
+    path = tmp_path / "a.gpx"
+    path.write_text(f'<gpx version="1.1" creator="x"><trk><trkseg>{points}</trkseg></trk></gpx>', encoding="utf-8")
+    assert read_log(path).started_s == NOON_S
+
+
+def test_nmea_tells_when_it_began(tmp_path: Path) -> None:
+    lines = [f"$GPRMC,1000{k:02d}.00,A,41{k:02d}.000,N,03100.000,W,50.0,0.0,090526,,,A" for k in range(30)]
+    path = tmp_path / "a.nmea"
+    path.write_text("\r\n".join(lines), encoding="ascii")
+    assert read_log(path).started_s == NOON_S
+
+
+@pytest.mark.parametrize("started_s", [NOON_S, None])
+def test_mdf_keeps_when_it_began(trial: Trial, tmp_path: Path, started_s: float | None) -> None:
+    write_log(tmp_path / "log.mf4", replace(trial.reference, started_s=started_s))
+    assert read_log(tmp_path / "log.mf4").started_s == started_s

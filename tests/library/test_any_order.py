@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import replace
 from pathlib import Path
 
@@ -50,3 +51,14 @@ def test_only_a_line_that_was_guessed_gives_way_to_one_that_is_told(tmp_path: Pa
     assert better_line(logger, guessed) is not None
     assert better_line(logger, replace(guessed, guessed=False)) is None
     assert better_line(logger, line_of(logger)) is None
+
+
+@pytest.mark.parametrize(("started_s", "date"), [(1_778_320_800.0, "2026-05-09"), (100.0, None), (None, None)])
+def test_a_run_s_date_is_the_log_s_own_where_its_clock_was_set(
+    library: Library, tmp_path: Path, started_s: float | None, date: str | None
+) -> None:
+    log = replace(read_log(NOOR), started_s=started_s)
+    write_log(tmp_path / "a.mf4", log)
+    os.utime(tmp_path / "a.mf4", (1_700_000_000, 1_700_000_000))
+    sheet = library.run(bring_in(library, tmp_path / "a.mf4").run).sheet
+    assert sheet.date == (date or "2023-11-14")

@@ -54,6 +54,8 @@ class GuideKeeper(QObject):
             self._store.show(lambda r: replace(r, guide=None), also=Changed.GUIDE)
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
+        if Changed.RUNS in flags:
+            self._rename(session)
         about = Changed.PAGE | Changed.CHOICE | Changed.RESULT | Changed.PASSES
         # The walk's cues are in the guide's own words.
         if session.look.page not in ("guide", "walk") or not flags & about:
@@ -62,6 +64,13 @@ class GuideKeeper(QObject):
         more = Changed.PASSES in flags and known is not None and known.left == 0 and self._store.guide is not None
         if session.choice.reference != self._of or Changed.RESULT in flags or (more and self._lacks_spread()):
             self.make()
+
+    def _rename(self, session: Session) -> None:
+        """The guide goes under the name that its driver has now."""
+        made, run = self._store.guide, session.run(self._of.run) if self._of is not None else None
+        if made is not None and run is not None and made.lap.driver != run.sheet.driver:
+            renamed = replace(made, lap=replace(made.lap, driver=run.sheet.driver))
+            self._store.show(lambda r: replace(r, guide=renamed), also=Changed.GUIDE)
 
     def _lacks_spread(self) -> bool:
         """Whether the guide was made before the passes of the good laps were."""

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -29,13 +28,14 @@ LEAST_SAMPLES = 20
 
 @dataclass(frozen=True, eq=False)
 class Columns:
-    """What a file holds before it is understood: names and units as written, numbers (n,) or None for text."""
+    """What a file holds before it is understood: names and units as written, numbers (n,) or None for text; when it began, seconds since 1970 UTC, where it says so."""
 
     source: str
     names: tuple[str, ...]
     units: tuple[str | None, ...]
     values: tuple[FloatArray | None, ...]
     repairs: tuple[Repair, ...] = ()
+    started_s: float | None = None
 
 
 def headings_of(columns: Columns) -> list[str]:
@@ -65,7 +65,7 @@ class UnknownColumnsError(InputError):
         return self.columns is not None and max(map(len, known_values(self.columns)), default=0) >= LEAST_SAMPLES
 
 
-_WITH_UNIT = re.compile(r"^\s*(?P<name>.*?)\s*[\[(](?P<unit>[^\])]*)[\])]\s*$")
+_OPEN, _CLOSE = "[(", "])"
 
 
 def split_heading(cell: str) -> tuple[str, str | None]:
@@ -74,10 +74,12 @@ def split_heading(cell: str) -> tuple[str, str | None]:
     >>> split_heading("GPS Speed [km/h]"), split_heading("gear")
     (('GPS Speed', 'km/h'), ('gear', None))
     """
-    match = _WITH_UNIT.match(cell.strip().strip('"'))
-    if match and match["name"]:
-        return match["name"], match["unit"].strip()
-    return cell.strip().strip('"'), None
+    text = cell.strip().strip('"').strip()
+    # Looked for from the end, once: a cell of a million brackets is no work.
+    closed = max(text.rfind(sign, 0, -1) for sign in _CLOSE) if text[-1:] in tuple(_CLOSE) else len(text)
+    opened = min((k for sign in _OPEN if (k := text.find(sign, closed + 1)) >= 0), default=0)
+    name = text[:opened].strip()
+    return (name, text[opened + 1 : -1].strip()) if name else (cell.strip().strip('"'), None)
 
 
 def assign(names: Sequence[str]) -> dict[str, int]:
@@ -108,9 +110,10 @@ def log_of(columns: Columns) -> Log:
     places = {name: i for name, i in assign(columns.names).items() if columns.values[i] is not None}
     held = {name: values for name, i in places.items() if (values := columns.values[i]) is not None}
     try:
-        return log_from_columns(
+        log = log_from_columns(
             columns.source, held, {name: columns.units[i] for name, i in places.items()}, columns.repairs
         )
+        return replace(log, started_s=columns.started_s)
     except UnknownColumnsError as error:
         error.columns = columns
         raise

@@ -46,7 +46,7 @@ def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
         values.append(speed)
         names.append("speed")
         units.append("m/s")
-    return Columns(path.name, tuple(names), tuple(units), tuple(values))
+    return Columns(path.name, tuple(names), tuple(units), tuple(values), started_s=float(time[0]))
 
 
 def _speed(point: Any) -> float:

@@ -9,6 +9,8 @@ import gc
 import sys
 import warnings
 from contextlib import contextmanager
+from dataclasses import replace
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -28,6 +30,8 @@ if TYPE_CHECKING:
 
 MAGIC = b"MDF     "
 SAME_STAMP_S = 1e-6
+# A file that says it began before 1980 does not know.
+NO_DATE_S = 315_532_800.0
 
 
 def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
@@ -36,9 +40,9 @@ def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
     Raises:
         InputError: a damaged file, or one without numbers.
     """
-    found = None
+    found, started_s = None, None
     try:
-        found = _channels(path, watch)
+        found, started_s = _channels(path, watch)
     except (InterruptedError, InputError):
         raise
     except Exception as error:  # noqa: BLE001 - asammdf raises what comes to hand on a damaged file
@@ -50,7 +54,7 @@ def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
         raise InputError(path.name, "this MDF file is damaged.", "Export the log again.")
     if not found:
         raise InputError(path.name, "it holds no channel of numbers.", "Export the log again.")
-    return _on_one_clock(path.name, found)
+    return replace(_on_one_clock(path.name, found), started_s=started_s)
 
 
 @contextmanager
@@ -69,8 +73,8 @@ def _no_hook(_: object) -> None:
     """Say nothing."""
 
 
-def _channels(path: Path, watch: Watch) -> dict[str, tuple[str, FloatArray, FloatArray]]:
-    """Unit, time stamps and values by name."""
+def _channels(path: Path, watch: Watch) -> tuple[dict[str, tuple[str, FloatArray, FloatArray]], float | None]:
+    """Unit, time stamps and values by name; and when the file began, where that is a day of motor sport."""
     found: dict[str, tuple[str, FloatArray, FloatArray]] = {}
     with _opened(path) as file:
         refuse_size(path.name, sum(BYTES_A_NUMBER * g.channel_group.cycles_nr * len(g.channels) for g in file.groups))
@@ -78,7 +82,8 @@ def _channels(path: Path, watch: Watch) -> dict[str, tuple[str, FloatArray, Floa
         for number, (name, unit, time, values) in enumerate(_signals(file)):
             watch.step(number / total)
             found.setdefault(name, (unit, time, values))
-    return found
+        began_s = float(file.header.start_time.timestamp())
+    return found, began_s if began_s > NO_DATE_S else None
 
 
 def _opened(path: Path) -> Any:
@@ -130,6 +135,7 @@ def write(path: Path, log: Log) -> None:
         from asammdf import MDF, Signal
 
         file = MDF(version="4.10")
+        file.header.start_time = datetime.fromtimestamp(log.started_s or 0.0, tz=UTC)
         for name, channel in log.channels.items():
             if name == "time":
                 continue

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass, field
+from datetime import date
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
 DAY_S = 86_400.0
+EPOCH = date(1970, 1, 1)
 KNOT_MPS = 1852.0 / 3600.0
 
 
@@ -31,6 +33,7 @@ class _Epochs:
 
     rows: list[list[float]] = field(default_factory=list)
     broken: int = 0
+    day: date | None = None
 
     def of(self, stamp: time) -> list[float]:
         """The row of a time of day: the last one, or a new one."""
@@ -62,7 +65,12 @@ def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
         names.append("speed")
         units.append("m/s")
     told = (Repair("rows", "sentences that are cut off or damaged left out", epochs.broken),) if epochs.broken else ()
-    return Columns(path.name, tuple(names), tuple(units), tuple(columns), told)
+    return Columns(path.name, tuple(names), tuple(units), tuple(columns), told, _started_s(epochs.day, float(clock[0])))
+
+
+def _started_s(day: date | None, seconds: float) -> float | None:
+    """When the first epoch was, seconds since 1970 UTC; None where no sentence tells the day."""
+    return None if day is None else (day - EPOCH).days * DAY_S + seconds
 
 
 def _take(line: str, epochs: _Epochs) -> None:
@@ -89,6 +97,8 @@ def _take_position(sentence: Any, kind: str, epochs: _Epochs) -> None:
         return
     place = float(sentence.latitude), float(sentence.longitude)
     knots = float(sentence.spd_over_grnd) if kind == "RMC" and sentence.spd_over_grnd is not None else None
+    if kind == "RMC" and epochs.day is None and len(epochs.rows) < 2:
+        epochs.day = sentence.datestamp
     row = epochs.of(sentence.timestamp)
     row[1], row[2] = place
     if knots is not None:

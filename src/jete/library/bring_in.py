@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from contextlib import suppress
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 from jete.core.errors import InputError
@@ -21,11 +21,13 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
     from pathlib import Path
 
-    from jete.core.log.lap import LapSpan
+    from jete.core.log.lap import LapSpan, Log
     from jete.core.motion.one_line import LineSource
     from jete.formats.mapping import ColumnMap
     from jete.library.library import Library
 
+# Receivers that have not seen the sky yet tell dates of before 1990, or of years to come.
+FIRST_S, DAY_S = 631_152_000.0, 86_400.0
 # What reading takes of bringing in; the rest is writing it down.
 READING_SHARE = 0.6
 
@@ -82,7 +84,8 @@ def bring_in(
         found = replace(found, line=better, spans=split(log, better))
     log = log if found.line is None else told_line(log, found.line)
     device = device_of(log, path.suffix)
-    sheet = _sheet(library, found, device, path, given)
+    made = datetime.fromtimestamp(_began_s(log, path.stat().st_mtime)).astimezone()
+    sheet = _sheet(library, found, device, made, given)
     run, known = library.add_or_find(
         log, spans or found.spans, digest, sheet, path=str(path.resolve()), line=found.line, device=device
     )
@@ -105,9 +108,14 @@ def _move_line(library: Library, run: int, line: LineSource) -> None:
         write_line(session, at.circuit, at.layout, line_document(line))
 
 
-def _sheet(library: Library, found: Recognised, device: str, path: Path, given: Mapping[str, str]) -> RunSheet:
+def _began_s(log: Log, written_s: float) -> float:
+    """When a log began, seconds since 1970: as it says itself, if its clock was set; else when its file was written."""
+    sound = log.started_s is not None and FIRST_S < log.started_s < datetime.now(tz=UTC).timestamp() + DAY_S
+    return log.started_s if sound and log.started_s is not None else written_s
+
+
+def _sheet(library: Library, found: Recognised, device: str, made: datetime, given: Mapping[str, str]) -> RunSheet:
     """What is noted on a new run: the circuit it was driven on, what goes along from the last one, what is given."""
-    made = datetime.fromtimestamp(path.stat().st_mtime).astimezone()
     name, layout = _place_of(library, found, given)
     sheet = library.next_sheet((name, layout), device, given.get("date", "").strip() or made.strftime("%Y-%m-%d"))
     sheet = _with_values(replace(sheet, time=made.strftime("%H:%M")), given)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from jete.report.seat import landmark_words
+from jete.report.words import counted
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -33,7 +34,9 @@ def circuits_table(circuits: Sequence[Told]) -> str:
 
 def _line(place: Place, road: CircuitRoad | None, book: RoadBook) -> str:
     name = " · ".join(x for x in (place.name or "no name", place.layout) if x)
-    length = f"{road.length_m:.0f} m, {road.laps} laps" if road is not None else "no lap shows its road"
+    length = (
+        f"{road.length_m:.0f} m, {counted(road.laps, 'lap', 'laps')}" if road is not None else "no lap shows its road"
+    )
     return f"{name}: {length}, {len(place.corners or ())} corners, {len(book.landmarks)} landmarks"
 
 

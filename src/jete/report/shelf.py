@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from jete.core.log.lap import best_of
 from jete.notes.sheet import BY_NAME
-from jete.report.words import lap_time
+from jete.report.words import counted, lap_time
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -29,7 +29,7 @@ def runs_table(runs: Sequence[RunRecord], wanted: Sequence[str] = ()) -> str:
             place = here
         best = best_of(run.laps)
         laps = (
-            f"{sum(s.complete for s in run.laps)} laps, best {lap_time(best.time_s)}"
+            f"{counted(sum(s.complete for s in run.laps), 'lap', 'laps')}, best {lap_time(best.time_s)}"
             if best is not None
             else "no complete lap"
         )
@@ -44,7 +44,7 @@ def runs_table(runs: Sequence[RunRecord], wanted: Sequence[str] = ()) -> str:
 def import_line(path: str, run: RunRecord, known: bool) -> str:  # noqa: FBT001 - one of three columns
     """What became of one file."""
     best = best_of(run.laps)
-    laps = f"{sum(s.complete for s in run.laps)} complete laps" + (
+    laps = counted(sum(s.complete for s in run.laps), "complete lap", "complete laps") + (
         f", best {lap_time(best.time_s)}" if best is not None else ""
     )
     return f"{path}: run {run.id}{' (known already)' if known else ''}, {laps}\n"

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from jete.report.positions import worth_of_positions
 from jete.report.sentences import bargains, short_words
-from jete.report.words import COARSE, KIND_WORDS, SURE, difference, lap_time, not_logged
+from jete.report.words import COARSE, KIND_WORDS, SURE, counted, difference, lap_time, not_logged
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -39,7 +39,7 @@ def _run(comparison: Comparison, run: RunSummary, *, alone: bool) -> str:
     laps = [c.passage.lap for c in comparison.laps]
     best = laps[run.best_lap]
     name = "the run" if alone else f"the run of {best.driver}" if best.driver else f"the run in {best.log.source}"
-    lines = ["", f"{name}: {run.counted} of {len(laps)} laps count"]
+    lines = ["", f"{name}: {run.counted} of {counted(len(laps), 'lap counts', 'laps count')}"]
     lines += [f"  set aside: {lap.label}: {why}" for lap, why in zip(laps, run.why, strict=True) if why is not None]
     lines.append(f"{'corner':>8}  {'median':>7}  {'spread':>7}  {'best':>7}  causes")
     for c in run.corners:

@@ -66,6 +66,15 @@ def printable(text: str) -> str:
     return "".join(c if c in "\n\t" or unicodedata.category(c) not in STEERING else ascii(c)[1:-1] for c in text)
 
 
+def counted(count: int, one: str, more: str) -> str:
+    """How many of something, in its number.
+
+    >>> counted(1, "pass", "passes"), counted(3, "lap", "laps")
+    ('1 pass', '3 laps')
+    """
+    return f"{count} {one if count == 1 else more}"
+
+
 COARSE = "Samples lie too far apart for marks: what each corner cost can be told, its causes can't."
 
 

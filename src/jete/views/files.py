@@ -187,8 +187,9 @@ class ShelfFiles(QObject):
             self._imports.open_files(logs)
 
     def ask_for_parcel(self) -> HandOnDialog | None:
-        """Ask what goes along with the selected lap when it is handed on."""
-        key = self._selected()
+        """Ask what goes along with the lap that is shown when it is handed on: on the page Guide that is the reference."""
+        session = self._store.session
+        key = session.choice.reference if session.look.page == "guide" else self._selected()
         if key is None or self._store.session.span(key) is None:
             self._shelf.told.emit("Choose a lap of a run on the page Laps (Ctrl+1) to hand on.")
             return None

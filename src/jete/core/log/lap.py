@@ -62,13 +62,14 @@ class PositionsMade:
 
 @dataclass(frozen=True, eq=False)
 class Log:
-    """One recording: its name, its channels by canonical name, and what was mended."""
+    """One recording: its name, its channels by canonical name, and what was mended; ``started_s`` is when it began, seconds since 1970 UTC, where it says so."""
 
     source: str
     channels: Mapping[str, Channel]
     repairs: tuple[Repair, ...] = ()
     notes: tuple[str, ...] = ()
     positions: PositionsMade = PositionsMade()
+    started_s: float | None = None
 
     def get(self, name: str) -> Channel | None:
         """The channel, or None."""

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Final
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -26,8 +27,21 @@ if TYPE_CHECKING:
 
 MARGINS = (46, 10, 34, 14)
 DOT_PX, HIT_PX = 3.0, 9.0
+# How strong a dot is that does not count, of 255.
+PALE = 60
 # A few wild passes must not press all others together: the axes hold all but these.
 WILD_SHARE = 0.02
+
+
+@dataclass(frozen=True)
+class Way:
+    """How a pass is shown: 0 filled, 1 open, None pale; ``why`` says why it does not count."""
+
+    number: int | None
+    why: str = ""
+
+
+FILLED: Final = Way(0)
 
 
 class Dots(QWidget):
@@ -39,7 +53,7 @@ class Dots(QWidget):
         super().__init__()
         self._store = store
         self._passes: Sequence[KeptPass] = ()
-        self._ways: Sequence[str | None] = ()
+        self._ways: Sequence[Way] = ()
         self._points: list[tuple[QPointF, KeptPass]] = []
         self._at = -1
         self._pixmap: QPixmap | None = None
@@ -54,8 +68,8 @@ class Dots(QWidget):
         """Room for a cloud."""
         return QSize(360, 240)
 
-    def show_passes(self, passes: Sequence[KeptPass], ways: Sequence[str | None] = ()) -> None:
-        """Show passes; with the way of each, those of the second way are open dots."""
+    def show_passes(self, passes: Sequence[KeptPass], ways: Sequence[Way] = ()) -> None:
+        """Show passes; with the way of each, those of the second way are open dots, those that do not count pale."""
         self._passes, self._ways, self._at = passes, ways, -1
         self._pixmap = None
         self.update()
@@ -102,10 +116,8 @@ class Dots(QWidget):
         painter.end()
         return pixmap
 
-    def _numbers(
-        self, units: Units, names: tuple[str, str]
-    ) -> list[tuple[KeptPass, str | None, float | None, float | None]]:
-        ways = self._ways or [None] * len(self._passes)
+    def _numbers(self, units: Units, names: tuple[str, str]) -> list[tuple[KeptPass, Way, float | None, float | None]]:
+        ways = self._ways or [FILLED] * len(self._passes)
         return [
             (p, w, number_of(p.numbers, names[0], units), number_of(p.numbers, names[1], units))
             for p, w in zip(self._passes, ways, strict=True)
@@ -152,15 +164,11 @@ class Dots(QWidget):
             f"↑ {titles[1]}",
         )
 
-    def _paint_dot(self, painter: QPainter, theme: Theme, at: QPointF, kept: KeptPass, way: str | None) -> None:
-        """Small and pale; filled, open for the second way; the compared laps ringed."""
-        second = (
-            bool(self._ways)
-            and way is not None
-            and way != next((w for w in sorted({w for w in self._ways if w})), None)
-        )
-        painter.setPen(QPen(theme.color("muted"), 1))
-        painter.setBrush(Qt.BrushStyle.NoBrush if second else theme.color("muted", 150))
+    def _paint_dot(self, painter: QPainter, theme: Theme, at: QPointF, kept: KeptPass, way: Way) -> None:
+        """Filled, open for the second way, pale where it does not count; the compared laps ringed."""
+        pale = way.number is None
+        painter.setPen(QPen(theme.color("muted", PALE if pale else 255), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush if way.number == 1 else theme.color("muted", PALE if pale else 150))
         painter.drawEllipse(at, DOT_PX, DOT_PX)
         choice = self._store.session.choice
         for key, role in ((choice.reference, "reference"), (choice.lap, "lap")):
@@ -176,6 +184,7 @@ class Dots(QWidget):
     def words_of(self, kept: KeptPass) -> str:
         """A pass in a line: who, which lap, both numbers."""
         session, units = self._store.session, units_of(self._store.session.display)
+        why = next((w.why for p, w in zip(self._passes, self._ways, strict=False) if p is kept and w.why), "")
         run = session.run(kept.run)
         told = [run.name if run is not None else f"run {kept.run}", f"lap {kept.lap}"]
         for name in session.display.dots:
@@ -183,7 +192,7 @@ class Dots(QWidget):
             told.append(
                 f"{title_of(name, units).split(',')[0]} {'–' if value is None else plain(value, 3 if name.endswith('_s') else 1)}"
             )
-        return " · ".join(told)
+        return " · ".join([*told, why] if why else told)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
         """Who a dot is."""

@@ -10,9 +10,10 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QVBoxLayout, Q
 from jete.app.theme import SMALL_PX, font
 from jete.report.passes import NUMBERS, SCOPES, WAYS, middle_of, trend_sentence, way_of, ways_sentence
 from jete.report.units import units_of
+from jete.report.words import counted
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
-from jete.views.corner.dots import Dots
+from jete.views.corner.dots import Dots, Way
 from jete.views.labels import plain
 
 if TYPE_CHECKING:
@@ -110,8 +111,8 @@ class PassesPanel(QWidget):
         self.ways.setVisible(two)
         middle = middle_of(passes, display.ways)
         found = [way_of(p, display.ways, middle) for p in passes] if two else []
-        self.dots.show_passes(passes, found)
-        self.count.setText(f"{len(passes)} passes")
+        self.dots.show_passes(passes, _shown(passes, found) if two else [])
+        self.count.setText(counted(len(passes), "pass", "passes"))
         self.words.setText(self._of_two(passes, found) if two else self._of_all(passes))
 
     def passes(self, session: Session) -> list[KeptPass]:
@@ -144,7 +145,8 @@ class PassesPanel(QWidget):
             return f"{only} Two ways can be compared once both were driven; a pass is tagged by its lap's menu (G)."
         both = [(p, w) for p, w in zip(passes, found, strict=True) if w in names]
         (a, b), whole = _compared(both, names[1])
-        counts = f"{names[0]}: {a} passes (filled), {names[1]}: {b} (open). "
+        pale = "" if a + b == len(passes) else " Pale dots do not count; rest the pointer on one for the reason."
+        counts = f"{names[0]}: {counted(a, 'pass', 'passes')} (filled), {names[1]}: {b} (open).{pale} "
         if whole is None:
             return f"{counts}Four of each are needed."
         _, late = _compared(_at_the_end(both), names[1])
@@ -160,15 +162,42 @@ class PassesPanel(QWidget):
 
 def _compared(both: Sequence[tuple[KeptPass, str | None]], second: str) -> tuple[tuple[int, int], TwoWays | None]:
     """How many passes of each way count, and what their times say."""
-    from jete.core.passes.two_ways import levelled, two_ways
+    from jete.core.passes.two_ways import two_ways
 
     if not both:
         return (0, 0), None
-    in_b = [w == second for _, w in both]
-    times = levelled([p.numbers for p, _ in both], [p.run for p, _ in both], [p.lap for p, _ in both], in_b)
-    known = [(t, way) for t, way in zip(times.tolist(), in_b, strict=True) if isfinite(t)]
+    known = [(t, w == second) for t, (_, w) in zip(_levelled(both, second), both, strict=True) if isfinite(t)]
     a, b = ([t for t, way in known if way is side] for side in (False, True))
     return (len(a), len(b)), two_ways((a, b))
+
+
+def _levelled(both: Sequence[tuple[KeptPass, str | None]], second: str) -> list[float]:
+    """The times of passes of two ways, with what their runs differ by taken off; NaN for those that do not count."""
+    from jete.core.passes.two_ways import levelled
+
+    in_b = [w == second for _, w in both]
+    times: list[float] = levelled(
+        [p.numbers for p, _ in both], [p.run for p, _ in both], [p.lap for p, _ in both], in_b
+    ).tolist()
+    return times
+
+
+def _shown(passes: Sequence[KeptPass], found: Sequence[str | None]) -> list[Way]:
+    """How each pass is shown: the first way filled, the second open, those that do not count pale, with the reason."""
+    names = _two_most(list(found))
+    if len(names) < 2:
+        return [Way(0) for _ in passes]
+    both = [(p, w) for p, w in zip(passes, found, strict=True) if w in names]
+    times = dict(zip((id(p) for p, _ in both), _levelled(both, names[1]), strict=True))
+    out = []
+    for kept, way in zip(passes, found, strict=True):
+        if way not in names:
+            out.append(Way(None, f"not counted: {way or 'no way is told of it'}"))
+        elif not isfinite(times[id(kept)]):
+            out.append(Way(None, f"not counted: {way}, and its run has no pass of the other way"))
+        else:
+            out.append(Way(names.index(way)))
+    return out
 
 
 def _at_the_end(both: Sequence[tuple[KeptPass, str | None]]) -> list[tuple[KeptPass, str | None]]:

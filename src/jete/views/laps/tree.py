@@ -9,7 +9,7 @@ from PyQt6.QtGui import QStandardItem, QStandardItemModel
 
 from jete.app.theme import BODY_PX, font
 from jete.notes.search import holds, text_of
-from jete.report.words import lap_time
+from jete.report.words import counted, lap_time
 from jete.views.labels import tip
 
 if TYPE_CHECKING:
@@ -110,6 +110,13 @@ def _leaves(run: Run) -> list[QStandardItem]:
         cell.setEditable(False)
     time.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
     item.setData(run.number, RUN)
-    parts = (run.path, run.sheet.vehicle, run.sheet.group, run.sheet.condition, f"{laps} complete laps", run.damaged)
+    parts = (
+        run.path,
+        run.sheet.vehicle,
+        run.sheet.group,
+        run.sheet.condition,
+        counted(laps, "complete lap", "complete laps"),
+        run.damaged,
+    )
     item.setToolTip(tip("\n".join(p for p in parts if p)))
     return [item, time]
