@@ -59,10 +59,12 @@ def _join_line(arguments: list[str]) -> list[str]:
 
 
 def _parser() -> _Parser:
-    parser = _Parser(prog="jete", description="Where on the lap the time goes, and why.")
+    parser = _Parser(
+        prog="jete", description="Where on the lap the time goes, and why.  Without a command the window opens."
+    )
     parser.add_argument("--version", action="version", version=f"jete {__version__}")
     parser.set_defaults(run=lambda _: _window(demo=False))
-    commands = parser.add_subparsers(title="commands", metavar="COMMAND", parser_class=_Parser)
+    commands = parser.add_subparsers(title="commands", metavar="[COMMAND ...]", parser_class=_Parser)
     demo = commands.add_parser("demo", help="the application, on the demo data that ships")
     demo.set_defaults(run=lambda _: _window(demo=True))
     _add_laps_and_compare(commands)
@@ -143,7 +145,9 @@ def _add_guide(commands: argparse._SubParsersAction[_Parser]) -> None:
     guide.add_argument("lap", metavar="LAP", help="FILE, FILE:N, library:RUN or library:RUN:N")
     guide.add_argument("--out", metavar="FILE", help="ends in .html, .pdf, .md or .json")
     guide.add_argument("--against", metavar="LAP", help="another lap: what it kept of each card")
-    guide.add_argument("--bag", action="store_true", help="with a PDF: one page for the helmet bag, a line a corner")
+    guide.add_argument(
+        "--bag", action="store_true", help="for the helmet bag: one page as PDF, or as text, a line a corner"
+    )
     guide.add_argument(
         "--middle", action="store_true", help="the middle of the run's best laps instead of the lap alone"
     )
@@ -154,7 +158,8 @@ def _add_guide(commands: argparse._SubParsersAction[_Parser]) -> None:
 def _add_parcels(commands: argparse._SubParsersAction[_Parser]) -> None:
     out = commands.add_parser("hand-on", help="a lap with its circuit, guide and notes as one file")
     out.add_argument("lap", metavar="LAP", help="library:RUN or library:RUN:N")
-    out.add_argument("--out", metavar="FILE", required=True, help="the file, a zip")
+    out.add_argument("--out", metavar="FILE", required=True, help="the file, ends in .zip")
+    out.add_argument("--force", action="store_true", help="write over a file that is there")
     out.add_argument("--no-names", action="store_true", help="without who drove, coached, and in what")
     out.add_argument("--no-notes", action="store_true", help="without what was noted")
     out.set_defaults(run=_command("parcel", "hand_on"))

@@ -54,6 +54,7 @@ class Logs:
             return self._kept(text)
         name, number = _address(text)
         log, spans = self._spans(name)
+        self._refuse_elsewhere(log, spans, number)
         return Lap(log, fastest(spans, log.source) if number is None else _numbered(spans, number, log.source))
 
     def laps(self, text: str, reference: Lap) -> list[Lap]:
@@ -66,6 +67,7 @@ class Logs:
         if number is not None:
             return [self.lap(text)]
         log, spans = self._spans(name)
+        self._refuse_elsewhere(log, spans, None)
         found = [Lap(log, s) for s in spans if s.complete and not (log is reference.log and s == reference.span)]
         if not found:
             raise InputError(log.source, "it has no complete lap besides the reference.", "Name a lap as FILE:N.")
@@ -126,6 +128,33 @@ class Logs:
 
         self._library = self._library or library_at(location_of(self._args), read_only=True)
         return self._library
+
+    @property
+    def timed_at(self) -> str:
+        """Whose start line the laps of all files are timed at, in words; empty where each lap tells for itself."""
+        if self._line is None or self._line.line is None or len(self._read) < 2:
+            return ""
+        return (
+            "the given line"
+            if self._given is not None
+            else f"the start line of {next(iter(self._read.values()))[0].source}"
+        )
+
+    def _refuse_elsewhere(self, log: Log, spans: tuple[LapSpan, ...], number: int | None) -> None:
+        """Say that a log was driven the other way round, or elsewhere, where the line that serves all leaves it no such lap.
+
+        Raises:
+            InputError: so it was.
+        """
+        from jete.core.motion.elsewhere import driven_elsewhere
+
+        known = number in {s.number for s in spans} if number is not None else any(s.complete for s in spans)
+        why = None if known or self._line is None else driven_elsewhere(log, self._line)
+        if why is not None:
+            mend = "Choose laps of one circuit, driven the same way round."
+            raise InputError(
+                log.source, f"it does not belong to the reference's circuit, layout or direction: {why}.", mend
+            )
 
     def _log(self, name: str) -> Log:
         if name not in self._logs:

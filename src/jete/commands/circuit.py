@@ -27,7 +27,7 @@ def circuit(args: argparse.Namespace) -> int:
     places = library.circuits.places() if args.name is None else [_place(library, args.name, args.layout)]
     if args.file:
         take_in(library, _only(places, "--from"), geojson.read(Path(args.file)))
-        places = [_place(library, args.name, args.layout)]
+        places = [_place(library, places[0].name, args.layout)]
     if args.out:
         geojson.write(Path(args.out), hand_out(library, _only(places, "--out")))
     told = [(p, library.circuits.road(p), library.circuits.book(p)) for p in places]
@@ -46,7 +46,9 @@ def _only(places: list[Place], option: str) -> Place:
 
 
 def _place(library: Library, name: str, layout: str | None) -> Place:
-    found = [p for p in library.circuits.places() if p.name == name and layout in (None, p.layout)]
+    places = [p for p in library.circuits.places() if layout in (None, p.layout)]
+    # As it is written, else as it is called: nobody thinks of capitals.
+    found = [p for p in places if p.name == name] or [p for p in places if p.name.casefold() == name.casefold()]
     if len(found) == 1:
         return found[0]
     if found:

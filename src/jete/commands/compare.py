@@ -48,13 +48,26 @@ def compare(args: argparse.Namespace) -> int:
         raise InputError(args.laps[0], "it has no complete lap besides the reference.", "Name another run or file.")
     circuit = logs.circuit(args.reference, reference)
     corners, sectors_m = (circuit.corners, circuit.book.sectors_m) if circuit is not None else (None, ())
-    comparison = compared(reference, found, corners, sectors_m, each=on_all_cores)
+    try:
+        comparison = compared(reference, found, corners, sectors_m, each=on_all_cores)
+    except InputError as error:
+        raise _blamed(reference, error) from error
     runs = [(part, run_of(part)) for part in _by_run(comparison)] if args.all or len(found) > 1 else []
     if args.json:
         write_json(args.json, comparison_document(comparison, runs, circuit))
     else:
-        say(comparison_table(comparison, runs))
+        say(comparison_table(comparison, runs, timed_at=logs.timed_at))
     return 0
+
+
+def _blamed(reference: Lap, error: InputError) -> InputError:
+    """What can't be compared, told of the reference where that is no whole lap."""
+    if reference.span.complete:
+        return error
+    what = f"it is no complete lap ({reference.span.why}), and the other laps don't lie on it."
+    return InputError(
+        f"{reference.log.source}, lap {reference.span.number}", what, "Name a complete lap as the reference."
+    )
 
 
 def _by_run(comparison: Comparison) -> list[Comparison]:

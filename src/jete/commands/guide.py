@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 def guide(args: argparse.Namespace) -> int:
     """Write the guide of a lap."""
-    from jete.report.guide import guide_document, guide_in_words, guide_markdown, kept_words
+    from jete.report.guide import guide_document, guide_in_words, guide_lines, guide_markdown, kept_words
 
     logs = Logs(args.line, args)
     made = logs.guide(args.lap, middle=args.middle)
@@ -29,7 +29,7 @@ def guide(args: argparse.Namespace) -> int:
     if args.json:
         write_json(args.json, guide_document(guide_in_words(made), kept))
     elif not args.out:
-        say(guide_markdown(guide_in_words(made)))
+        say(guide_lines(guide_in_words(made)) if args.bag else guide_markdown(guide_in_words(made)))
         for card, held in zip(guide_in_words(made).cards, kept, strict=False):
             say(f"{card.title}: {kept_words(held)}\n")
     return 0

@@ -20,6 +20,7 @@ def hand_on(args: argparse.Namespace) -> int:
 
     if not args.lap.startswith(LIBRARY):
         raise InputError(args.lap, "only laps of the library are handed on.", "Bring it in first: jete import FILE.")
+    _refuse_target(Path(args.out), force=args.force)
     logs = Logs(None, args)
     guide = guide_document(guide_in_words(logs.guide(args.lap)))
     run, lap = logs.address(args.lap)
@@ -28,6 +29,18 @@ def hand_on(args: argparse.Namespace) -> int:
     library.close()
     _answer(args, {"schema": "jete.hand-on/1", "out": args.out, "run": run, "lap": lap}, f"The lap is in {args.out}.")
     return 0
+
+
+def _refuse_target(out: Path, *, force: bool) -> None:
+    """Refuse a name that says something else than a zip, and a file that is there.
+
+    Raises:
+        InputError: either of them.
+    """
+    if out.suffix.casefold() != ".zip":
+        raise InputError(str(out), "what is handed on is a zip file.", "Give it a name that ends in .zip.")
+    if out.exists() and not force:
+        raise InputError(str(out), "there is such a file already.", "Choose another name, or add --force.")
 
 
 def take_in(args: argparse.Namespace) -> int:

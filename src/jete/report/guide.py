@@ -207,6 +207,12 @@ def guide_document(guide: Guide, kept: Sequence[Mapping[str, bool]] = ()) -> dic
     }
 
 
+def guide_lines(guide: Guide) -> str:
+    """The guide for the helmet bag as text: a line a corner."""
+    head = f"{guide.circuit or 'Lap guide'}, by {guide.made_from}, {lap_time(guide.time_s)}"
+    return "\n".join([head, *(f"{card.title}: {card.line}" for card in guide.cards), CARE, ""])
+
+
 def guide_markdown(guide: Guide) -> str:
     """The guide as Markdown."""
     lines = [f"# {guide.circuit or 'Lap guide'}", "", f"By {guide.made_from}, {lap_time(guide.time_s)}. {CARE}", ""]

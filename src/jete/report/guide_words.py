@@ -117,7 +117,8 @@ class Teller:
     def begin(self, slow: tuple[str, Figure] | None, own: Mapping[str, str]) -> str:
         """How a corner is begun: where one brakes or lifts, or flat."""
         if "brake" in own:
-            return f"brake {own['brake']}"
+            typed = own["brake"]
+            return typed if typed.casefold().startswith(("brake", "lift")) else f"brake {typed}"
         return f"{slow[0]} {self.short(slow[1])}" if slow is not None else "flat"
 
     def gear_short(self, gear: int | None, own: Mapping[str, str]) -> str:

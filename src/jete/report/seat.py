@@ -23,6 +23,8 @@ LANDMARK_WORDS: Final[dict[LandmarkKind, str]] = {
     LandmarkKind.SURFACE: "change of surface", LandmarkKind.PIT: "pit entry", LandmarkKind.WALL: "wall",
     LandmarkKind.STATE: "state", LandmarkKind.OTHER: "landmark",
 }  # fmt: skip
+# Of several that are called alike.
+_NTH: Final = {0: "", 1: "first ", 2: "second ", 3: "third "}
 _EDGE: Final = {LandmarkKind.KERB_BEGINS: "beginning", LandmarkKind.KERB_ENDS: "end"}
 KIND_WORDS: Final[dict[CornerKind, str]] = {
     "entry": "entry corner", "exit": "exit corner", "both": "entry and exit corner", "link": "link of a sequence", "flat": "flat",
@@ -65,7 +67,7 @@ def from_landmark_short(told: FromLandmark, units: Units = METRIC) -> str:
     >>> from_landmark_short(FromLandmark(Landmark(1, LandmarkKind.BOARD, 0.0, "100"), -9.2))
     '9 m before 100 board'
     """
-    return _told(told, landmark_short(told.landmark), units)
+    return _told(told, f"{_NTH.get(told.nth, f'{told.nth}th ')}{landmark_short(told.landmark)}", units)
 
 
 def _told(told: FromLandmark, name: str, units: Units) -> str:
@@ -80,8 +82,12 @@ def from_landmark(told: FromLandmark, units: Units = METRIC) -> str:
     >>> from jete.core.circuit.landmarks import FromLandmark, Landmark
     >>> from_landmark(FromLandmark(Landmark(1, LandmarkKind.BOARD, 0.0, "100"), -9.2))
     '9 m before the 100 board'
+    >>> from_landmark(FromLandmark(Landmark(1, LandmarkKind.KERB_BEGINS, 0.0), 10.0, 2))
+    '10 m past the beginning of the second kerb'
     """
-    return _told(told, f"the {landmark_words(told.landmark)}", units)
+    nth, name = _NTH.get(told.nth, f"{told.nth}th "), landmark_words(told.landmark)
+    edge, of, kerb = name.partition(" of the ")
+    return _told(told, f"the {edge} of the {nth}{kerb}" if of else f"the {nth}{name}", units)
 
 
 def place_words(place_m: float | None, circuit: CircuitOnAxis | None, units: Units = METRIC) -> str:
@@ -118,12 +124,11 @@ def stakes_sentence(stakes: Stakes, units: Units = METRIC) -> str:
 def worth_words(stakes: Stakes, units: Units = METRIC) -> list[str]:
     """What a little more is worth, a few words each."""
     per = KMH / SPEEDS[units.speed]
-    told = [f"1 {units.speed} more at the exit, kept down the straight: {stakes.exit_kmh_worth_s * per:.3f} s"]
-    if stakes.slow_kmh_worth_s > 0.0:
-        told.append(f"at the slow point, kept as long: {stakes.slow_kmh_worth_s * per:.3f} s")
+    slow = f", {stakes.slow_kmh_worth_s * per:.3f} s at the slow point" if stakes.slow_kmh_worth_s > 0.0 else ""
+    told = [f"1 {units.speed} more, kept: {stakes.exit_kmh_worth_s * per:.3f} s at the exit{slow}"]
     if stakes.brake_m_worth_s > 0.0:
         one = 1.0 / units.length_of(1.0)
-        told.append(f"the whole slowing 1 {units.length} later: {stakes.brake_m_worth_s * one:.3f} s")
+        told.append(f"all slowing 1 {units.length} later: {stakes.brake_m_worth_s * one:.3f} s")
     return told
 
 

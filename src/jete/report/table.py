@@ -26,10 +26,14 @@ def laps_table(log: Log, spans: tuple[LapSpan, ...]) -> str:
     return "\n".join(lines) + "\n"
 
 
-def comparison_table(comparison: Comparison, runs: Sequence[tuple[Comparison, RunSummary]] = ()) -> str:
-    """The ledger of each lap, and of each run where several laps were compared."""
+def comparison_table(
+    comparison: Comparison, runs: Sequence[tuple[Comparison, RunSummary]] = (), timed_at: str = ""
+) -> str:
+    """The ledger of each lap, and of each run where several laps were compared; ``timed_at`` is the line that all are timed at."""
     reference = comparison.reference.lap
     head = f"reference {reference.label}  {lap_time(reference.span.time_s)}\n"
+    if timed_at:
+        head += f"All laps are timed at {timed_at}; corners are told by the reference alone.\n"
     ledgers = [_ledger(c) for c in comparison.laps] + [_run(*r, alone=len(runs) == 1) for r in runs]
     return head + "\n".join(ledgers) + f"\n{CAUTION}\n"
 

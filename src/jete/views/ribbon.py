@@ -147,6 +147,23 @@ class Ribbon(QWidget):
             x = self.column(mark.circuit_m)
             painter.drawLine(QPointF(x, middle - 3), QPointF(x, middle + 3))
 
+    def _tip_of(self, loss: CornerLoss) -> tuple[float, float]:
+        """Where the corner bends most by the drawn strip: its column, and the middle of the strip."""
+        apex, middle = loss.corner.apex_m, self.height() / 2
+        if self._shape is None:
+            return self.column(apex), middle
+        places, bulge = self._shape
+        side = 1.0 if loss.corner.direction == "left" else -1.0
+        lo, hi = np.searchsorted(places, [loss.corner.start_m, loss.corner.end_m]).tolist()
+        near = slice(min(lo, len(places) - 1), max(hi, lo + 1))
+        return self.column(float(places[near][int((side * bulge[near]).argmax())])), middle
+
+    def _bulge_at(self, column: float) -> float:
+        """How far the strip bulges at a column, −1 to 1."""
+        if self._shape is None:
+            return 0.0
+        return float(np.interp(self.place(column), *self._shape))
+
     def _half(self) -> float:
         return self.height() / 2 - 27.0
 
@@ -180,11 +197,12 @@ class Ribbon(QWidget):
         )
 
     def _paint_label(self, painter: QPainter, loss: CornerLoss) -> None:
-        """Number on the far side of the bulge's tip, the corner's gap on the other side."""
+        """Number at the tip of the corner's own bulge, the corner's gap on the other side."""
         theme = THEMES[self._store.session.display.theme]
-        x, middle = self.column(loss.corner.apex_m), self.height() / 2
+        x, middle = self._tip_of(loss)
         up = loss.corner.direction == "left"
-        outer = 5.0 if up else self.height() - 21.0
+        tip = middle - self._half() * self._bulge_at(x)
+        outer = max(tip - 19.0, 2.0) if up else min(tip + 3.0, self.height() - 18.0)
         inner = middle + 6.0 if up else middle - 22.0
         painter.setFont(font(SMALL_PX, bold=True))
         painter.setPen(theme.color("ink"))

@@ -13,6 +13,8 @@ if TYPE_CHECKING:
 AHEAD_M = 80.0
 # What has just gone by is still remembered so far behind.
 BEHIND_M = 40.0
+# Two of one name that lie closer together need to be told apart.
+ALIKE_M = 120.0
 # Nearer than this a person says "at".
 AT_M = 1.5
 
@@ -116,10 +118,11 @@ class RoadBook:
 
 @dataclass(frozen=True)
 class FromLandmark:
-    """A place told from a landmark: ``metres`` past it, negative before it."""
+    """A place told from a landmark: ``metres`` past it, negative before it; ``nth`` of those near it that are called alike, 0 where it is the only one."""
 
     landmark: Landmark
     metres: float
+    nth: int = 0
 
 
 def told_from(place_m: float, landmarks: Sequence[Landmark]) -> FromLandmark | None:
@@ -135,8 +138,23 @@ def told_from(place_m: float, landmarks: Sequence[Landmark]) -> FromLandmark | N
     for some in (useful, landmarks):
         found = _ahead(place_m, some) or _behind(place_m, some)
         if found is not None:
-            return FromLandmark(found, place_m - found.circuit_m)
+            return FromLandmark(found, place_m - found.circuit_m, _nth(found, landmarks))
     return None
+
+
+def _nth(one: Landmark, landmarks: Iterable[Landmark]) -> int:
+    """Which of the landmarks near it that are called alike one is, from 1 on; 0 where it is the only one.
+
+    >>> kerbs = [Landmark(k, LandmarkKind.KERB_BEGINS, 60.0 * k) for k in (1, 2, 9)]
+    >>> [_nth(x, kerbs) for x in kerbs]
+    [1, 2, 0]
+    """
+    alike = [
+        x.circuit_m
+        for x in landmarks
+        if (x.kind, x.text) == (one.kind, one.text) and abs(x.circuit_m - one.circuit_m) < ALIKE_M
+    ]
+    return sorted(alike).index(one.circuit_m) + 1 if len(alike) > 1 else 0
 
 
 def _ahead(place_m: float, landmarks: Iterable[Landmark]) -> Landmark | None:

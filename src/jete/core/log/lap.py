@@ -146,7 +146,11 @@ def fastest(spans: tuple[LapSpan, ...], source: str) -> LapSpan:
     """
     best = best_of(spans)
     if best is None:
-        why = "; ".join(f"lap {s.number}: {s.why}" for s in spans) or "it is empty"
+        reasons = dict.fromkeys(s.why or "" for s in spans)
+        alike = {why: [str(s.number) for s in spans if s.why == why] for why in reasons}
+        why = (
+            "; ".join(f"lap{'s' if len(n) > 1 else ''} {', '.join(n)}: {w}" for w, n in alike.items()) or "it is empty"
+        )
         raise InputError(
             source,
             f"no complete lap in this log ({why}).",
