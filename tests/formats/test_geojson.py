@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import json
 from dataclasses import replace
 from pathlib import Path
@@ -98,6 +99,60 @@ def test_a_file_that_is_none_is_refused(text: str, tmp_path: Path) -> None:
         read(tmp_path / "x.geojson")
     with pytest.raises(InputError):
         read(tmp_path / "none.geojson")
+
+
+def with_corner(**told: Any) -> Any:
+    """The ring with its corner told otherwise."""
+    return broken(told, 1)
+
+
+def many(count: int, **told: Any) -> Any:
+    """The ring with so many corners, each 2 m on."""
+    data = document(ring())
+    place, (path, corner, *rest) = 2.0, data["features"]
+    corners = [copy.deepcopy(corner) for _ in range(count)]
+    for k, one in enumerate(corners):
+        at = {"start_m": place * k + 1.0, "circuit_m": place * k + 1.5, "end_m": place * k + 2.0}
+        one["properties"].update({"id": k, "number": str(k), **at, **told})
+    return {**data, "features": [path, *corners, *rest]}
+
+
+@pytest.mark.parametrize(
+    ("data", "told"),
+    [
+        (with_corner(start_m=370.0, end_m=310.0), "backwards"),
+        (with_corner(start_m=-20.0), "outside the lap"),
+        (with_corner(end_m=1e6), "outside the lap"),
+        (broken({"circuit_m": 5000.0}, 2), "outside the lap"),
+        (broken({"axis_m": [1e300 * k for k in range(101)]}, 0), "no circuit is"),
+        (broken({"axis_m": [1e308 + k for k in range(101)]}, 0), "no circuit is"),
+        (many(450), "more than 400 corners"),
+        (many(3, number="7"), "one number"),
+        (many(3, id=7), "one id"),
+        (many(5000), "more than 3000"),
+    ],
+)
+def test_what_no_circuit_can_be_is_refused_and_told(data: Any, told: str) -> None:
+    with pytest.raises(InputError, match=told):
+        parsed(data, "x.geojson")
+
+
+def test_a_path_of_a_million_points_is_refused_before_it_is_looked_at() -> None:
+    data = document(ring())
+    data["features"][0]["geometry"]["coordinates"] = [[0.0, 0.0]] * 400_000
+    with pytest.raises(InputError, match="20000 points"):
+        parsed(data, "x.geojson")
+
+
+def test_halves_of_code_units_become_something_that_can_be_written() -> None:
+    circuit = parsed(broken({"text": "cone \ud800 left"}, 2), "x")
+    assert circuit.book.landmarks[0].text == "cone ? left"
+
+
+def test_a_place_that_can_not_be_written_to_is_said(tmp_path: Path) -> None:
+    (tmp_path / "file").write_text("", encoding="utf-8")
+    with pytest.raises(InputError, match="can't be written"):
+        write(tmp_path / "file" / "ring.geojson", ring())
 
 
 def test_ends_that_are_not_told_are_found_on_the_path() -> None:

@@ -5,12 +5,15 @@ from __future__ import annotations
 import json
 import shutil
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import pytest
 
 from jete.core.compare import compare
+from jete.core.errors import InputError
+from jete.core.log.plane import Origin
 from jete.formats import geojson
 from jete.formats.parcel import Parcel, read_parcel
 from jete.library.bring_in import bring_in
@@ -24,7 +27,7 @@ from jete.report.parcels import brought_words
 from known_laps import DEMO, DEMO_PAIR
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Callable, Iterator
 
 
 @pytest.fixture(scope="module")
@@ -139,3 +142,41 @@ def test_the_command_line_hands_on_and_takes_in(
     assert "It is on the shelf already" in capfd.readouterr().out
     assert main(["hand-on", "stint.csv", "--out", str(out), "--library", str(here)]) == 2
     assert "Bring it in first" in capfd.readouterr().err
+
+
+@pytest.mark.parametrize(
+    ("change", "told"),
+    [
+        (lambda p: replace(p, about=replace(p.about, time_s=1.0)), "its data lasts"),
+        (
+            lambda p: replace(p, circuit=replace(p.circuit, path_m=p.circuit.path_m + 1000.0)),
+            "not driven on its circuit",
+        ),
+    ],
+    ids=["another time", "a kilometre off"],
+)
+def test_a_parcel_whose_parts_do_not_go_together_leaves_nothing_here(
+    library: Library, parcel: Parcel, change: Callable[[Parcel], Parcel], told: str
+) -> None:
+    with pytest.raises(InputError, match=told):
+        take_parcel(library, change(parcel))
+    assert library.runs() == []
+    assert library.circuits.places() == []
+
+
+def test_a_parcel_whose_circuit_can_not_be_laid_on_the_one_here_leaves_nothing_here(
+    library: Library, parcel: Parcel
+) -> None:
+    bring_in(library, DEMO_PAIR[1], {"circuit": "Kestrel Sands"})
+    place = library.circuits.places()[0]
+    elsewhere = replace(parcel.circuit, origin=Origin())  # type: ignore[type-var]
+    with pytest.raises(InputError):
+        take_parcel(library, replace(parcel, circuit=elsewhere))
+    assert len(library.runs()) == 1
+    assert library.circuits.book(place).landmarks == ()
+
+
+def test_words_with_halves_of_code_units_are_taken_as_something_that_can_be_written() -> None:
+    from jete.formats.parcel import _text
+
+    assert _text("brake \udfff here").encode("utf-8") == b"brake ? here"

@@ -20,10 +20,11 @@ import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from crash import rounds
-from sqlalchemy import create_engine, text
+from sqlalchemy import create_engine, select, text
 
+from jete.cli import main
 from jete.core.errors import InputError
-from jete.library import backup, recordings
+from jete.library import backup, models, recordings
 from jete.library.bring_in import bring_in
 from jete.library.check import check, is_damaged, left_over
 from jete.library.database import NEWEST, migrate, open_file, version_of
@@ -35,6 +36,7 @@ from jete.library.models import Base
 from jete.library.opening import open_library
 from jete.library.trouble import refusal
 from jete.notes.sheet import LapNote, RunSheet
+from known_laps import DEMO, DEMO_PAIR
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
@@ -450,3 +452,49 @@ def test_a_team_that_brings_in_one_log_at_once_has_one_run(server: str, tmp_path
     assert sorted(f.known for f in found) == [False, True, True, True]
     for library in libraries:
         library.close()
+
+
+def test_a_circuit_whose_first_import_was_cut_off_gets_its_corners_and_road_with_the_next(library: Library) -> None:
+    first = bring_in(library, INES).run
+    with library.writing() as session:
+        for circuit in session.scalars(select(models.Circuit)):
+            circuit.corners = circuit.road = circuit.founder_run = circuit.founder_lap = None
+    bring_in(library, DEMO_PAIR[1])
+    place = library.circuits.place(first)
+    assert place is not None
+    assert len(place.corners or ()) == 12
+    with library.reading() as session:
+        assert session.get_one(models.Circuit, place.id).road is not None
+
+
+def test_a_circuit_that_nothing_follows_is_made_whole_too(library: Library) -> None:
+    bring_in(library, INES)
+    with library.writing() as session:
+        for circuit in session.scalars(select(models.Circuit)):
+            circuit.corners = circuit.road = None
+    bring_in(library, DEMO / "tomasz-oryel-marrow-fen.parquet")
+    assert all(p.corners for p in library.circuits.places())
+
+
+def test_a_channel_file_that_can_not_be_read_is_told_and_not_marked(
+    library: Library, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    bring_in(library, INES)
+
+    def no_rights(_: Path) -> str:
+        raise PermissionError(13, "Permission denied")
+
+    monkeypatch.setattr("jete.library.check.digest_of", no_rights)
+    assert [f.what for f in check(library, thorough=True)] == ["channel data can't be read (Permission denied)"]
+    assert library.runs()[0].damaged is None
+
+
+def test_a_folder_whose_first_import_was_stopped_before_its_database_is_looked_at(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    folder = tmp_path / "shelf"
+    (folder / recordings.FOLDER / "ab").mkdir(parents=True)
+    (folder / recordings.FOLDER / "ab" / "abcd.parquet").write_bytes(b"left")
+    assert main(["check", "--library", str(folder)]) == 1
+    assert "stopped before its first run was in" in capsys.readouterr().out
+    assert main(["check", "--library", str(tmp_path / "none")]) == 2

@@ -100,8 +100,12 @@ def check(args: argparse.Namespace) -> int:
     from jete.library.check import Finding, is_damaged
 
     location = location_of(args)
-    require_library(location)
-    if not args.mend and is_damaged(location):
+    begun = _never_finished(location)
+    if not begun:
+        require_library(location)
+    if begun and not args.mend:
+        found = begun
+    elif not args.mend and is_damaged(location):
         found = [Finding("the database is damaged", str(location.file), _how_to_mend(location))]
     else:
         found = _mended(location) if args.mend else _looked_at(location)
@@ -111,6 +115,17 @@ def check(args: argparse.Namespace) -> int:
     else:
         say("".join(f"{f.where}: {f.what}; {f.done}.\n" for f in found) or "The library is sound.\n")
     return 1 if found else 0
+
+
+def _never_finished(location: Location) -> list[Finding]:
+    """What the first import of a library left that was stopped before its database was there."""
+    from jete.library.check import MEND, Finding, orphans, unfinished
+
+    root = location.folder
+    if location.file is None or location.file.exists() or not root.is_dir():
+        return []
+    left = [*unfinished(root), *orphans(root, set())]
+    return [Finding("left by an import that was stopped before its first run was in", str(f), MEND) for f in left]
 
 
 def _how_to_mend(location: Location) -> str:

@@ -8,6 +8,8 @@ from __future__ import annotations
 
 import json
 from dataclasses import asdict, dataclass, replace
+from functools import cached_property
+from itertools import pairwise
 from math import isfinite
 from typing import TYPE_CHECKING, Any
 
@@ -19,6 +21,7 @@ from jete.core.errors import InputError
 from jete.core.log.plane import Origin
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
     from pathlib import Path
 
     from jete.core.arrays import FloatArray
@@ -27,7 +30,10 @@ if TYPE_CHECKING:
 SCHEMA = "jete.circuit/1"
 # Seven decimals of a degree are a centimetre.
 DEGREE_DIGITS, METRE_DIGITS = 7, 2
-LARGEST = 20_000_000
+# What a circuit can be: bytes of its file, features, points of its path; its length; a lap of 25 km has 200 corners.
+LARGEST, MOST_FEATURES, MOST_POINTS = 4_000_000, 3_000, 20_000
+SHORTEST_M, LONGEST_M, MOST_CORNERS = 100.0, 100_000.0, 400
+MOST_RULES, MOST_SECTORS, MOST_EDGES = 200, 60, 20_000
 MEND = "Write it again from the program, or see docs/geojson.md."
 
 
@@ -89,12 +95,19 @@ def document(circuit: CircuitFile) -> dict[str, Any]:
 
 
 def write(path: Path, circuit: CircuitFile) -> None:
-    """Write a circuit as one file, wholly or not at all."""
+    """Write a circuit as one file, wholly or not at all.
+
+    Raises:
+        InputError: a place that can't be written to.
+    """
     from jete.formats.whole_file import written_wholly
 
     text = json.dumps(document(circuit), ensure_ascii=False, indent=1)
-    with written_wholly(path) as part:
-        part.write_text(text, encoding="utf-8")
+    try:
+        with written_wholly(path) as part:
+            part.write_text(text, encoding="utf-8")
+    except OSError as error:
+        raise InputError(str(path), f"it can't be written ({error.strerror}).", "Name another place.") from error
 
 
 def read(path: Path) -> CircuitFile:
@@ -132,6 +145,9 @@ def parsed(data: Any, source: str) -> CircuitFile:
 
 
 def _circuit(data: dict[str, Any], features: list[Any]) -> CircuitFile:
+    if len(features) > MOST_FEATURES:
+        message = f"more than {MOST_FEATURES} of them"
+        raise ValueError(message)
     by_kind: dict[str, list[dict[str, Any]]] = {"path": [], "corner": [], "landmark": [], "hazard": []}
     for feature in features:
         what = feature["properties"].get("jete:what")
@@ -146,14 +162,15 @@ def _circuit(data: dict[str, Any], features: list[Any]) -> CircuitFile:
     book = RoadBook(
         tuple(sorted((_landmark(f["properties"]) for f in by_kind["landmark"]), key=lambda x: x.circuit_m)),
         tuple(_hazard(f, spots) for f in by_kind["hazard"]),
-        tuple(str(r)[:500] for r in data.get("jete:rules") or ()),
+        tuple(text_in(r, 500) for r in data.get("jete:rules") or ()),
         tuple(sorted(_number(s) for s in data.get("jete:sectors_m") or ())),
         tuple(sorted((_number(a), _number(b), _number(c)) for a, b, c in data.get("jete:edges") or ())),
     )
+    _refuse_strange(corners, book, float(axis[-1]))
     named = tuple(replace(c, number=k) for k, c in enumerate(corners, start=1))
     return CircuitFile(
-        str(data.get("jete:name") or "")[:120],
-        str(data.get("jete:layout") or "")[:120],
+        text_in(data.get("jete:name"), 120),
+        text_in(data.get("jete:layout"), 120),
         origin,
         axis,
         path,
@@ -162,8 +179,49 @@ def _circuit(data: dict[str, Any], features: list[Any]) -> CircuitFile:
     )
 
 
+def _refuse_strange(corners: Sequence[Corner], book: RoadBook, length_m: float) -> None:
+    """Refuse what lies off the lap, runs backwards, stands there twice, or is more than any circuit has.
+
+    Raises:
+        ValueError: so it is.
+    """
+    ids, numbers = [c.id for c in corners], [c.label for c in corners]
+    inside = all(0.0 <= c.start_m <= c.apex_m <= c.end_m <= length_m and c.start_m < c.end_m for c in corners)
+    spots = [
+        *(x.circuit_m for x in book.landmarks),
+        *book.sectors_m,
+        *(m for h in book.hazards for m in (h.start_m, h.end_m)),
+    ]
+    wrong = {
+        f"more than {MOST_CORNERS} corners": len(corners) > MOST_CORNERS,
+        "a corner outside the lap, or backwards": not inside,
+        "two corners with one id": len(set(ids)) < len(ids),
+        "two corners with one number": len(set(numbers)) < len(numbers),
+        "corners that lie over each other": any(b.start_m < a.apex_m for a, b in pairwise(corners)),
+        "something outside the lap": any(not 0.0 <= m <= length_m for m in spots),
+        "more rules, sectors or edges than a circuit has": len(book.rules) > MOST_RULES
+        or len(book.sectors_m) > MOST_SECTORS
+        or len(book.edges) > MOST_EDGES,
+    }
+    message = next((what for what, is_so in wrong.items() if is_so), None)
+    if message is not None:
+        raise ValueError(message)
+
+
+def text_in(value: Any, longest: int) -> str:
+    """Words of a file, no longer than so; halves of a pair of code units, which no file can hold, become a question mark."""
+    return str(value or "")[:longest].encode("utf-8", "replace").decode("utf-8")
+
+
 def _path(feature: dict[str, Any], *, on_earth: bool) -> tuple[Origin, FloatArray, FloatArray]:
-    points = np.array(feature["geometry"]["coordinates"], dtype=float)
+    given = feature["geometry"]["coordinates"]
+    if len(given) > MOST_POINTS:
+        message = f"a path of more than {MOST_POINTS} points"
+        raise ValueError(message)
+    points = np.array(given, dtype=float)
+    if on_earth and points.ndim == 2 and np.any(np.abs(points[:, :2]) > (180.0, 90.0)):
+        message = "the path is not on the earth"
+        raise ValueError(message)
     if points.ndim != 2 or len(points) < 3 or not np.all(np.isfinite(points)):
         message = "the path needs three points or more"
         raise ValueError(message)
@@ -173,6 +231,9 @@ def _path(feature: dict[str, Any], *, on_earth: bool) -> tuple[Origin, FloatArra
     axis = np.array([_number(m) for m in feature["properties"].get("axis_m") or along])
     if axis.shape != along.shape or np.any(np.diff(axis) < 0.0):
         message = "'axis_m' does not go with the path"
+        raise ValueError(message)
+    if any(not SHORTEST_M <= length <= LONGEST_M for length in (float(axis[-1] - axis[0]), float(along[-1]))):
+        message = f"no circuit is {axis[-1]:.3g} m long"
         raise ValueError(message)
     return origin, axis, xy
 
@@ -185,13 +246,19 @@ class _Spots:
     axis_m: FloatArray
     path_m: FloatArray
 
+    @cached_property
+    def _fine(self) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """Places ten times as fine as the path's, (n,), and where they lie."""
+        fine = np.linspace(0.0, float(self.axis_m[-1]), 10 * len(self.axis_m))
+        x, y = (np.interp(fine, self.axis_m, self.path_m[:, k]) for k in (0, 1))
+        return fine, x, y
+
     def place(self, point: Any) -> float:
         a, b = _number(point[0]), _number(point[1])
         if self.origin.latitude_deg is not None:
             east, north = self.origin.to_plane(np.array([b]), np.array([a]))
             a, b = float(east[0]), float(north[0])
-        fine = np.linspace(0.0, float(self.axis_m[-1]), 10 * len(self.axis_m))
-        x, y = (np.interp(fine, self.axis_m, self.path_m[:, k]) for k in (0, 1))
+        fine, x, y = self._fine
         return float(fine[int(np.argmin(np.hypot(x - a, y - b)))])
 
 
@@ -203,8 +270,8 @@ def _corner(feature: dict[str, Any], spots: _Spots) -> Corner:
         message = f"direction {direction!r}"
         raise ValueError(message)
     return Corner(
-        0, direction, start, _number(told["circuit_m"]), end, str(told["number"])[:12], int(told["id"]),
-        str(told.get("name") or "")[:80],
+        0, direction, start, _number(told["circuit_m"]), end, text_in(told["number"], 12), int(told["id"]),
+        text_in(told.get("name"), 80),
     )  # fmt: skip
 
 
@@ -214,7 +281,7 @@ def _landmark(told: dict[str, Any]) -> Landmark:
         message = f"side {side!r}, seen {seen!r}"
         raise ValueError(message)
     return Landmark(
-        int(told["id"]), LandmarkKind(told["kind"]), _number(told["circuit_m"]), str(told.get("text") or "")[:80],
+        int(told["id"]), LandmarkKind(told["kind"]), _number(told["circuit_m"]), text_in(told.get("text"), 80),
         side, seen, _number(told.get("from_m", 0.0)),
     )  # fmt: skip
 
@@ -226,7 +293,7 @@ def _hazard(feature: dict[str, Any], spots: _Spots) -> Hazard:
         message = f"side {side!r}"
         raise ValueError(message)
     start, end = (_number(told[n]) if n in told else spots.place(points[k]) for n, k in (("start_m", 0), ("end_m", -1)))
-    return Hazard(int(told["id"]), start, end, str(told.get("text") or "")[:200], side)
+    return Hazard(int(told["id"]), start, end, text_in(told.get("text"), 200), side)
 
 
 def _number(value: Any) -> float:

@@ -241,7 +241,7 @@ def _text(value: Any) -> str:
     if not isinstance(value, str) or len(value) > LONGEST:
         message = f"'{str(value)[:30]}' is no text"
         raise ValueError(message)
-    return value
+    return geojson.text_in(value, LONGEST)
 
 
 def _whole(value: Any) -> int:

@@ -93,6 +93,7 @@ def bring_in(
         _move_line(library, run, better)
     library.circuits.learn_corners(run)
     library.circuits.learn_road(run)
+    library.circuits.make_whole()
     return BroughtIn(run, known, found.line)
 
 

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 
+from jete.core.errors import InputError
 from jete.formats.whole_file import UNFINISHED
 from jete.library import recordings
 from jete.library.database import open_file
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
     from jete.library.library import Library
     from jete.library.location import Location
 
+UNREAD = "can't be read"
 MEND = "'jete check --mend' sets it apart"
 
 
@@ -76,7 +78,8 @@ def check(library: Library, *, thorough: bool = False) -> list[Finding]:
         why = _why_damaged(root, digest, thorough=thorough)
         if why is None and damaged and not thorough:
             continue
-        if why != damaged and not library.read_only:
+        # What can't be read today may be read tomorrow: that is no mark to keep.
+        if why != damaged and not library.read_only and not (why or "").startswith(UNREAD):
             with library.writing() as session:
                 session.get_one(Recording, digest).damaged = why
         if why:
@@ -127,8 +130,9 @@ def in_use(file: Path) -> bool:
 
 def _why_damaged(root: Path, digest: str, *, thorough: bool) -> str | None:
     path = recordings.path_of(root, digest)
-    if not path.exists():
-        return "is gone"
-    if thorough and digest_of(path) != digest:
-        return "is damaged"
-    return None
+    try:
+        if not path.exists():
+            return "is gone"
+        return "is damaged" if thorough and digest_of(path) != digest else None
+    except (OSError, InputError) as error:
+        return f"{UNREAD} ({error.strerror if isinstance(error, OSError) else error.what})"

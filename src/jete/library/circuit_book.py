@@ -83,6 +83,16 @@ class CircuitBook:
             with self._library.writing() as session:
                 keep_corners(session, place.id, place.founder, listed)
 
+    def make_whole(self) -> None:
+        """Learn the corners and the road of circuits whose first run was brought in and whose learning was cut off."""
+        for place in self.places():
+            if place.founder is None:
+                continue
+            if place.corners is None:
+                self.learn_corners(place.founder[0])
+            if self._kept_road(place) is None:
+                self.learn_road(place.founder[0])
+
     def learn_road(self, run: int) -> None:
         """Let the laps of a run make the road of its circuit surer; the first run lays it."""
         record, place = self._library.run(run), self.place(run)

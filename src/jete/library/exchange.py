@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.axis.corners import Corner
+    from jete.core.circuit.mean_path import CircuitRoad
     from jete.library.circuits import Place
     from jete.library.library import Library
 
@@ -45,6 +46,24 @@ def take_in(library: Library, place: Place, file: CircuitFile) -> dict[int, int]
         InputError: the file is of another circuit, or on a plane of its own.
     """
     road = library.circuits.road(place)
+    refuse_elsewhere(road, place.name, file)
+    assert road is not None
+    xy = file.origin.carried_to(road.origin, file.path_m)
+    theirs = Axis(file.axis_m, xy)
+    library.circuits.write_book(place, rebased(file.book, theirs, Axis(road.circuit_m, road.path_m())))
+    corners = rebased_corners(file.corners, theirs, Axis(road.founder_m, road.founder_xy_m))
+    mine = _with_known_ids(corners, place.corners or ())
+    if mine:
+        library.circuits.write_corners(place, mine)
+    return _ids(corners, mine)
+
+
+def refuse_elsewhere(road: CircuitRoad | None, name: str, file: CircuitFile) -> None:
+    """Refuse a file that is of another circuit than the one it is to be taken into.
+
+    Raises:
+        InputError: so it is, or nothing tells where one of them lies.
+    """
     if road is None or road.schematic:
         raise InputError(
             file.name or "circuit", "nothing tells where it lies: no lap here has positions.", "Bring one in first."
@@ -56,20 +75,13 @@ def take_in(library: Library, place: Place, file: CircuitFile) -> dict[int, int]
             "Write it again with degrees.",
         )
     xy = file.origin.carried_to(road.origin, file.path_m)
-    theirs = Axis(file.axis_m, xy)
     away = np.hypot(*(road.founder_xy_m[:, None, :] - xy[None, ::4, :]).transpose(2, 0, 1)).min(axis=1)
     if float(away.mean()) > ELSEWHERE_M:
         raise InputError(
             file.name or "circuit",
-            f"its path does not follow {place.name or 'this circuit'}.",
+            f"its path does not follow {name or 'this circuit'}.",
             "Choose the circuit that it is of.",
         )
-    library.circuits.write_book(place, rebased(file.book, theirs, Axis(road.circuit_m, road.path_m())))
-    corners = rebased_corners(file.corners, theirs, Axis(road.founder_m, road.founder_xy_m))
-    mine = _with_known_ids(corners, place.corners or ())
-    if mine:
-        library.circuits.write_corners(place, mine)
-    return _ids(corners, mine)
 
 
 def same_corners(library: Library, place: Place, file: CircuitFile) -> dict[int, int]:

@@ -7,13 +7,18 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
+
 from jete.core.errors import InputError
 from jete.core.log.lap import LapSpan
+from jete.core.log.plane import positions
 from jete.formats.aligned import log_of_lap
 from jete.formats.parcel import LAP, About, Parcel, ParcelNote, ParcelWords, write_parcel
+from jete.formats.reader import read_log
 from jete.library.bring_in import BroughtIn, bring_in
-from jete.library.exchange import hand_out, same_corners, take_in
+from jete.library.exchange import ELSEWHERE_M, hand_out, refuse_elsewhere, same_corners, take_in
 from jete.library.guide_records import OwnWords
+from jete.library.recognise import recognise
 from jete.notes.sheet import FIELDS, LapNote
 
 if TYPE_CHECKING:
@@ -27,6 +32,10 @@ if TYPE_CHECKING:
 NAMES = ("driver", "coach", "vehicle")
 # And what was noted.
 NOTES = ("note", "setup")
+# Samples of a lap end up to two seconds from its borders, where they come once a second.
+SHORTER_S, LONGER_S, LONGER_SHARE = 3.0, 3.0, 0.02
+# Enough points to see where a lap lies.
+POINTS = 400
 
 
 @dataclass(frozen=True)
@@ -157,6 +166,7 @@ def take_parcel(library: Library, parcel: Parcel, *, circuit: bool = True) -> To
     Raises:
         InputError: a lap that can't be read, or of another circuit than it says.
     """
+    _refuse_unsound(library, parcel, circuit=circuit)
     came = _bring_lap(library, parcel)
     place = library.circuits.place(came.run)
     ids: Mapping[int, int] = {}
@@ -170,6 +180,35 @@ def take_parcel(library: Library, parcel: Parcel, *, circuit: bool = True) -> To
         author = parcel.about.sheet.get("coach") or parcel.about.sheet.get("driver") or "handed on"
         library.guides.keep_version(place, came.run, author, _with_ids(parcel.guide, ids))
     return TookIn(came.run, came.known, circuit and parcel.circuit is not None, taken, left)
+
+
+def _refuse_unsound(library: Library, parcel: Parcel, *, circuit: bool) -> None:
+    """Refuse a parcel whose parts don't go together, before anything of it is stored: it is taken whole or not at all.
+
+    Raises:
+        InputError: a lap that lasts longer or shorter than is said, or that was not driven on its circuit.
+    """
+    with TemporaryDirectory(prefix="jete-") as folder:
+        path = Path(folder) / LAP
+        path.write_bytes(parcel.lap)
+        log = read_log(path)
+    said, first_last = parcel.about.time_s, log.span_s()
+    lasts = first_last[1] - first_last[0]
+    if not -SHORTER_S <= lasts - said <= LONGER_S + said * LONGER_SHARE:
+        what = f"it says that its lap took {said:.3f} s, and its data lasts {lasts:.3f} s."
+        raise InputError(LAP, what, "Ask for it anew from whoever wrote it.")
+    if parcel.circuit is None:
+        return
+    placed = positions(log, parcel.circuit.origin)
+    if placed is not None:
+        xy = np.stack([c.value[:: max(len(c) // POINTS, 1)] for c in placed], axis=1)
+        path_m = parcel.circuit.path_m[None, :: max(len(parcel.circuit.path_m) // POINTS, 1)]
+        away = np.hypot(*(xy[:, None, :] - path_m).transpose(2, 0, 1)).min(axis=1)
+        if float(np.median(away)) > ELSEWHERE_M:
+            raise InputError(LAP, "its lap was not driven on its circuit.", "Ask for it anew from whoever wrote it.")
+    here = recognise(library, log, None, parcel.about.sheet.get("circuit", "")).place if circuit else None
+    if here is not None:
+        refuse_elsewhere(library.circuits.road(here), here.name, parcel.circuit)
 
 
 def _bring_lap(library: Library, parcel: Parcel) -> BroughtIn:

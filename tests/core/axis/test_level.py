@@ -87,3 +87,13 @@ def test_a_step_is_taken_out_of_the_line_as_well() -> None:
         assert alignment.offset_m is not None
         sides.append(np.interp(on * alignment.place_m[-1], alignment.place_m, alignment.offset_m))
     assert np.abs(sides[0] - sides[1]).max() < 0.7
+
+
+def test_lines_that_keep_metres_apart_are_no_step() -> None:
+    """On perfect positions two drivers who keep 3 m apart for 400 m at a time make a step by chance."""
+    found = []
+    for seed in range(12):
+        rng, lap = np.random.default_rng(seed), beside((0.0, 0.0), seed)
+        line = np.interp(lap.u, np.arange(0.0, 3600.0, 400.0), rng.normal(0.0, 3.0, 9))
+        found.append(np.hypot(*step_by_sides(replace(lap, offset=line)).step_m))
+    assert np.median(found) < 0.35
