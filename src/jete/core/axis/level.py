@@ -23,6 +23,8 @@ if TYPE_CHECKING:
 
 # What lines on one road differ by, and over what length they keep to it: one is given up for another over about two corners' length.
 LINE_M, LINE_REACH_M = 0.9, 150.0
+# What is left of one stretch goes on into the next by no more than this.
+MOST_ALIKE = 0.8
 # Before two laps are looked at, a receiver with corrections, which has no such step, is as likely as a plain one.
 ODDS = 1.0
 
@@ -75,10 +77,11 @@ def step_by_sides(seen: Seen) -> Step:
 
 
 def _wilder_by(sides: FloatArray, aside: FloatArray, weight: FloatArray) -> float:
-    """By how much more the lines of two drivers differ than lines are taken to, in variance; 1 where it is no more.
+    """By how much more the lines of two drivers differ, or for longer, than lines are taken to, in variance; 1 where it is no more.
 
     Two who keep three metres apart make a step of a metre by chance: what no step explains shows how wild they are
-    (the scale of a weighted regression: Seber & Lee 2003, Linear Regression Analysis, § 3.3).
+    (the scale of a weighted regression: Seber & Lee 2003, Linear Regression Analysis, § 3.3), and how far what is
+    left of one stretch goes on into the next, of how many stretches it is (Bartlett 1946, J. R. Statist. Soc. B 8:27).
 
     Args:
         sides: to the left of the road in each cell, east and north, (k, 2).
@@ -91,7 +94,9 @@ def _wilder_by(sides: FloatArray, aside: FloatArray, weight: FloatArray) -> floa
     fitted = np.linalg.lstsq(sides * root[:, None], aside * root, rcond=None)[0]
     rest: FloatArray = root * (aside - sides @ fitted)
     left = len(aside) - int(sides.shape[1])
-    return max(float(rest @ rest) / left, 1.0)
+    square = float(rest @ rest)
+    goes_on = min(max(float(rest @ np.roll(rest, 1)) / max(square, 1e-9), 0.0), MOST_ALIKE)
+    return max(square / left * (1.0 + goes_on) / (1.0 - goes_on), 1.0)
 
 
 @dataclass(frozen=True, eq=False)
