@@ -56,7 +56,7 @@ def test_the_head_says_what_the_corner_is_and_what_it_is_worth(page: Application
     corner = page.window.corner_page
     assert corner.title.text().startswith("1 Harbour · right · +")
     assert corner.worth.text().startswith("entry corner: 9")
-    assert "1 km/h more at the exit: 0.0" in corner.worth.text()
+    assert "1 km/h more, kept: 0.0" in corner.worth.text()
     assert corner.hazards.text() == "Careful: the harbour wall is close on the way out (left)."
 
 

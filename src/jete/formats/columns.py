@@ -16,8 +16,10 @@ from jete.core.log.in_step import in_step
 from jete.core.log.lap import Log, Repair
 from jete.core.log.lapclock import lap_of_beacon, lap_resets, starts_anew, time_from_lap_clock
 from jete.core.log.odometer import unwrapped
-from jete.core.log.plausible import without_impossible, without_strays
+from jete.core.log.plausible import without_impossible, without_jumps, without_strays
 from jete.core.log.speeds import with_speed
+from jete.core.log.torn import torn_channels, torn_clock
+from jete.core.log.units_agree import with_agreeing_units
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -138,11 +140,14 @@ def log_from_columns(
     inside = {name: _scaled(values, _factor(source, name, units.get(name))) for name, values in columns.items()}
     inside, apart = _possible(inside)
     inside, told = _with_laps_and_time(inside)
+    inside, agreed = with_agreeing_units(inside)
+    inside, jumped = without_jumps(inside)
     clock, keep, mended = repair.mend_clock(inside["time"])
     if keep.sum() < 2:
         raise InputError(
             source, f"it holds {int(keep.sum())} sample(s), and a lap needs many.", "Export the whole log again."
         )
+    torn = torn_clock(inside["time"][keep], clock[keep])
     whole = bool(keep.all())
     rows = {name: values if whole else values[keep] for name, values in inside.items()}
     shown = {name: _shown_unit(name, units.get(name)) for name in rows}
@@ -153,7 +158,8 @@ def log_from_columns(
         mended += overflown
     channels, found = repair.channels_from(rows, shown, clock)
     _refuse_empty(source, channels.keys())
-    log = with_speed(Log(source, channels, (*repairs, *apart, *told, *mended, *found)))
+    log = with_speed(Log(source, channels, (*repairs, *apart, *told, *agreed, *jumped, *mended, *found), torn=torn))
+    log = replace(log, torn=(*torn, *torn_channels(log)))
     return in_step(without_fill(log))
 
 

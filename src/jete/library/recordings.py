@@ -16,7 +16,7 @@ import numpy as np
 
 from jete.core.arrays import FloatArray
 from jete.core.errors import InputError
-from jete.core.log.lap import Channel, Log, PositionsMade, Repair
+from jete.core.log.lap import Channel, Log, PositionsMade, Repair, Torn
 from jete.formats.arrow_table import EXACT, arrow_of, numbers_of
 from jete.formats.parquet_log import write_table
 from jete.formats.whole_file import UNFINISHED, keep
@@ -108,6 +108,7 @@ def _table_of(log: Log) -> pa.Table:
         "starts": clock[::ROWS_A_GROUP].tolist(),
         "repairs": [[r.channel, r.what, r.count] for r in log.repairs],
         "positions": [log.positions.filled, log.positions.lag_s],
+        "torn": [[t.start_s, t.end_s, t.what] for t in log.torn],
     }
     return pa.table(columns).replace_schema_metadata({NOTES: json.dumps(notes, ensure_ascii=False)})
 
@@ -173,4 +174,5 @@ def _log_of(table: pa.Table, notes: dict[str, Any]) -> Log:
             channels[name] = Channel(name, notes["units"].get(name, ""), times, values)
     # Recordings of earlier days don't say how their positions were made.
     made = PositionsMade(*notes.get("positions", ()))
-    return Log(notes["source"], channels, tuple(Repair(*r) for r in notes["repairs"]), positions=made)
+    torn = tuple(Torn(*t) for t in notes.get("torn", ()))
+    return Log(notes["source"], channels, tuple(Repair(*r) for r in notes["repairs"]), positions=made, torn=torn)

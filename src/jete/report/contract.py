@@ -227,8 +227,9 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage], told: _Told) ->
             }
             for p in loss.phases
         ],
-        "reference_marks": _marks_object(loss, how, 0),
-        "lap_marks": _marks_object(loss, how, 1),
+        "reference_marks": {**values_object(loss.reference_marks), **values_object(how[0])},
+        "lap_marks": {**values_object(loss.lap_marks), **values_object(how[1])},
+        "end_speed_kmh": dict(zip(("reference", "lap"), (round(v, PLACE_DIGITS) for v in loss.end_kmh), strict=True)),
         "findings": [
             {
                 "kind": f.kind,
@@ -248,12 +249,6 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage], told: _Told) ->
         "unexplained_s": round(loss.unexplained_s, DIGITS),
         "unexplained_phases": _by_phase(loss.unexplained_phases),
     }
-
-
-def _marks_object(loss: CornerLoss, how: tuple[Technique, Technique], which: int) -> dict[str, Any]:
-    """What one lap did at a corner: 0 for the reference, 1 for the lap."""
-    end = {"end_speed_kmh": round(loss.end_kmh[which], PLACE_DIGITS)}
-    return {**values_object(loss.marks[which]), **values_object(how[which]), **end}
 
 
 def _known(loss: CornerLoss, told: _Told) -> dict[str, Any]:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from jete.report.positions import worth_of_positions
 from jete.report.sentences import bargains, short_words
-from jete.report.words import COARSE, KIND_WORDS, SURE, counted, difference, lap_time, not_logged
+from jete.report.words import COARSE, KIND_WORDS, SURE, counted, difference, lap_time, not_logged, torn_words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -63,6 +63,7 @@ def _ledger(c: LapComparison) -> str:
         f"lap {lap.label}  {lap_time(lap.span.time_s)}  gap {difference(c.gap_s)} s",
         *([not_logged(c.passage.inferred)] if c.passage.inferred else []),
         *([COARSE] if c.passage.coarse else []),
+        *torn_words(c.passage),
         *([f"positions {worth}"] if (worth := worth_of_positions(c.passage)) else []),
         f"{'corner':>8}  {'gap s':>7}  {'running':>7}  causes",
     ]

@@ -6,9 +6,12 @@ import unicodedata
 from typing import TYPE_CHECKING, Final
 
 from jete.core.causes.kinds import CAUSES, Kind
+from jete.core.causes.losses import torn_places
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
+
+    from jete.core.driving.passage import Passage
 
 # Control signs, signs that turn the direction of text, halves of pairs.
 STEERING = ("Cc", "Cf", "Cs")
@@ -76,6 +79,14 @@ def counted(count: int, one: str, more: str) -> str:
 
 
 COARSE = "Samples lie too far apart for marks: what each corner cost can be told, its causes can't."
+
+
+def torn_words(passage: Passage) -> list[str]:
+    """What of a lap's log says nothing of driving, a sentence each."""
+    return [
+        f"From {start:.0f} m to {end:.0f} m {what}: nothing is claimed of the corners there."
+        for start, end, what in torn_places(passage)
+    ]
 
 
 def not_logged(names: Sequence[str]) -> str:

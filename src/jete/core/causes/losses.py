@@ -22,6 +22,7 @@ from jete.core.causes.profile import profiles_of
 from jete.core.causes.result import CornerLoss, LapComparison, PhaseLoss, SectorTime
 from jete.core.causes.stretches import Stretches
 from jete.core.driving.windows import PhaseName, PhaseSpan, Span, phases_of, windows_of
+from jete.core.log.torn import torn_in
 from jete.core.numeric.shapley import shares_of
 
 if TYPE_CHECKING:
@@ -90,7 +91,7 @@ def _corners_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> tuple
     covariances = lap.alignment.spread.gap_covariance(stretches.edges_m, reference.road.pace_at(stretches.edges_m))
     driven = driven_of((ours, lap), (reference.marks, theirs), windows, hybrids)
     gains = list(zip(*(only_gains(p, cells).tolist() for p in profiles), strict=True))
-    line, corners = _line_seen(lap), []
+    line, torn, corners = _line_seen(lap), [*torn_places(ours), *torn_places(lap)], []
     for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
         anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
         misfit_s = times[(1,) * len(FACTORS)][i] - times[(0,) * len(FACTORS)][i] - gaps[i]
@@ -111,7 +112,8 @@ def _corners_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> tuple
         if moved[Factor.ARRIVAL].really:
             shares = carried(shares, driven[i], gains[i])
         along = Along(gaps[i], covariances[i], _phases_within([p.span for p in phases], stretches.edges_m[i]))
-        found = [] if ours.coarse or lap.coarse else findings_of(pair, moved, shares, along)
+        silent = ours.coarse or lap.coarse or _torn_over(window, torn)
+        found = [] if silent else findings_of(pair, moved, shares, along)
         corners.append(_corner_loss(pair, corner, window, gap, phases, found))
     return tuple(corners)
 
@@ -166,6 +168,23 @@ def _line_seen(lap: Passage) -> LineSeen:
         return "unseen"
     lasting_m = max(worth.drift_m, worth.white_m if worth.filter_s > 0.0 else 0.0)
     return "doubtful" if lasting_m > SHOWS_LINE_M else "seen"
+
+
+def torn_places(passage: Passage) -> list[tuple[float, float, str]]:
+    """Where on the axis a lap's log says nothing of driving, from and to, metres, and why."""
+    span = passage.lap.span
+    return [
+        (
+            passage.place_of(max(t.start_s - span.start_s, 0.0)),
+            passage.place_of(min(t.end_s - span.start_s, span.time_s)),
+            t.what,
+        )
+        for t in torn_in(passage.lap.log, span)
+    ]
+
+
+def _torn_over(window: Span, torn: Sequence[tuple[float, float, str]]) -> bool:
+    return any(start < window.end_m and end > window.start_m for start, end, _ in torn)
 
 
 def _corner_loss(

@@ -60,6 +60,15 @@ class PositionsMade:
     lag_s: float = 0.0
 
 
+@dataclass(frozen=True)
+class Torn:
+    """A stretch of a log, by its clock, that says nothing of driving, and why."""
+
+    start_s: float
+    end_s: float
+    what: str
+
+
 @dataclass(frozen=True, eq=False)
 class Log:
     """One recording: its name, its channels by canonical name, and what was mended; ``started_s`` is when it began, seconds since 1970 UTC, where it says so."""
@@ -70,6 +79,7 @@ class Log:
     notes: tuple[str, ...] = ()
     positions: PositionsMade = PositionsMade()
     started_s: float | None = None
+    torn: tuple[Torn, ...] = ()
 
     def get(self, name: str) -> Channel | None:
         """The channel, or None."""
@@ -133,6 +143,10 @@ class Lap:
         return self._cut[name]
 
 
+# What stands before the reason of a lap that goes from line to line, but whose log is torn.
+DOUBTFUL = "doubtful"
+
+
 def best_of(spans: Iterable[LapSpan]) -> LapSpan | None:
     """The fastest complete lap, None without one."""
     return min((s for s in spans if s.complete), key=lambda s: s.time_s, default=None)
@@ -144,7 +158,9 @@ def fastest(spans: tuple[LapSpan, ...], source: str) -> LapSpan:
     Raises:
         InputError: where no lap is complete.
     """
-    best = best_of(spans)
+    doubtful = (s for s in spans if s.why is not None and s.why.startswith(DOUBTFUL))
+    # One that is doubtful is never chosen before another, but better than none.
+    best = best_of(spans) or min(doubtful, key=lambda s: s.time_s, default=None)
     if best is None:
         reasons = dict.fromkeys(s.why or "" for s in spans)
         alike = {why: [str(s.number) for s in spans if s.why == why] for why in reasons}

@@ -15,7 +15,7 @@ import numpy as np
 
 from jete.core.arrays import FloatArray, IntArray
 from jete.core.errors import InputError
-from jete.core.log.lap import Channel, LapSpan, Log, Repair
+from jete.core.log.lap import DOUBTFUL, Channel, LapSpan, Log, Repair
 from jete.core.log.lapclock import SHORTEST_LAP_S
 from jete.core.log.plane import StartLine, origin_of, positions
 from jete.core.motion.crossing import END_SLACK_M, FIT_REACH_M, crossings, end_speed
@@ -27,6 +27,11 @@ SHORTEST_LAP_M, LONGEST_LAP_M, LONGEST_LAP_S = 100.0, 100_000.0, 7200.0
 SLIVER_S = 0.3
 # Positions that scatter by less than a millimetre stand still.
 LEAST_MOVED_M2 = 1e-6
+# Of so many laps one can be told that is not as long as the others, or not timed where they are; longer or shorter by so much it
+# was mended in its time, or left the road.
+FEWEST_ALIKE, OFF_SHARE = 3, 0.03
+# Beacons stand within this of one line, are set off within this of it, and most of them are.
+ONE_LINE_M, BEACON_S, MOST_RIGHT = 40.0, 3.0, 0.6
 # Of less no rate, no direction and no noise can be told.
 FEWEST_SAMPLES, SHORTEST_LOG_S = 20, 1.0
 
@@ -96,8 +101,12 @@ def line_of(log: Log) -> LineSource:
         return LineSource(origin, None)
     told = _told_borders(log)
     found = [_place_and_heading(log, path, t) for t in (told or [float(path[0].time_s[0])])]
-    middle = np.mean([place for place, _ in found], axis=0)
-    ahead = np.sum([heading for _, heading in found], axis=0)
+    places = np.array([place for place, _ in found])
+    # A beacon that was set off elsewhere is no line.
+    near = np.hypot(*(places - np.median(places, axis=0)).T) < ONE_LINE_M
+    near |= not near.any()
+    middle = places[near].mean(axis=0)
+    ahead = np.array([heading for _, heading in found])[near].sum(axis=0)
     line = StartLine(float(middle[0]), float(middle[1]), float(np.arctan2(ahead[1], ahead[0])))
     return LineSource(origin, line, guessed=not told)
 
@@ -175,6 +184,9 @@ def _by_lap_column(log: Log, known: LineSource) -> list[_Piece]:
     lap = log.channels["lap"]
     start, end = log.span_s()
     own = [_border_s(log, *pair, known) for pair in _changes(lap)]
+    crossed = _beacons_amiss(log, own)
+    if crossed:
+        return _by_crossings(log, crossed, round(float(lap.value[0])), known)
     (starts_at_line, start), times, at = from_one_line(log, _start_at_line(log, start, known), own, known)
     edges = [start, *times, end]
     numbers = [round(float(n)) for n in lap.value[[0, *_first_rows(lap)]]]
@@ -189,8 +201,52 @@ def _by_lap_column(log: Log, known: LineSource) -> list[_Piece]:
     ]
 
 
+def _beacons_amiss(log: Log, own_s: list[float]) -> list[float]:
+    """When the line was crossed, where the lap column missed a beacon or saw a false one; empty where it goes with the line.
+
+    By positions, at the line where most of its own borders lie.
+    """
+    path = positions(log, origin_of(log))
+    if path is None or len(own_s) < FEWEST_ALIKE:
+        return []
+    line = line_of(log).line
+    times = crossings(log, path, line) if line is not None else np.empty(0)
+    if len(times) < FEWEST_ALIKE:
+        return []
+    right = [t for t in own_s if float(np.abs(times - t).min()) < BEACON_S]
+    missed = [t for t in times.tolist() if min(abs(t - o) for o in own_s) >= BEACON_S]
+    if len(right) < MOST_RIGHT * len(own_s) or (len(right) == len(own_s) and not missed):
+        return []
+    return [min(own_s, key=lambda o, t=t: abs(o - t)) if t not in missed else t for t in times.tolist()]  # type: ignore[misc]
+
+
+def _by_crossings(log: Log, times: list[float], first: int, known: LineSource) -> list[_Piece]:
+    """Pieces between crossings, numbered from the lap column's first number on."""
+    start, end = log.span_s()
+    at_line, start = _start_at_line(log, start, known)
+    edges = [start, *(t for t in times if t > start + SLIVER_S), end]
+    return [
+        _Piece(first + i, a, b, begins=at_line or i > 0, ends=i < len(edges) - 2)
+        for i, (a, b) in enumerate(itertools.pairwise(edges))
+        if b > a
+    ]
+
+
+def told_beacons(log: Log) -> Log:
+    """The log, with it told where its laps were parted or joined by the line, since a beacon was missed or false."""
+    if not _tells_laps(log):
+        return log
+    own = [_border_s(log, *pair, NOWHERE) for pair in _changes(log.channels["lap"])]
+    times = _beacons_amiss(log, own)
+    if not times:
+        return log
+    what = "missed or false beacons: laps parted and joined where the line was crossed, and counted anew"
+    return replace(log, repairs=(*log.repairs, Repair("lap", what, abs(len(times) - len(own)) or 1)))
+
+
 def told_line(log: Log, known: LineSource) -> Log:
     """The log, with it told where its own laps begin elsewhere than at the line that serves all of a command."""
+    log = told_beacons(log)
     own = _told_borders(log)
     off = elsewhere_m(log, own, known)
     if off == 0.0:
@@ -345,7 +401,7 @@ def _judge(log: Log, pieces: list[_Piece]) -> tuple[LapSpan, ...]:
     # Without positions a log is only taken to begin at the line, so its first lap is not what others are judged by.
     seen = [length for start_s, length in sure.items() if start_s > time[0]] or list(sure.values())
     typical = float(np.median(seen)) if seen else None
-    return tuple(_span(log, p, length, typical) for p, length in zip(pieces, lengths, strict=True))
+    return tuple(_span(log, p, length, typical, len(seen)) for p, length in zip(pieces, lengths, strict=True))
 
 
 def _length(time: FloatArray, distance: FloatArray, piece: _Piece) -> float:
@@ -362,7 +418,8 @@ def _place_at(time: FloatArray, distance: FloatArray, time_s: float) -> float:
     return float(np.interp(time_s, time, distance))
 
 
-def _span(log: Log, piece: _Piece, length: float, typical: float | None) -> LapSpan:
+def _span(log: Log, piece: _Piece, length: float, typical: float | None, sure: int) -> LapSpan:
+    """The lap that a piece is: ``typical`` is the length of ``sure`` laps that go from line to line."""
     why = None
     end, begins, ends = piece.end_s, piece.begins, piece.ends
     if typical is not None and begins and not ends:
@@ -379,6 +436,10 @@ def _span(log: Log, piece: _Piece, length: float, typical: float | None) -> LapS
         why = "incomplete: it does not reach the line again"
     elif typical is not None and abs(length - typical) > 0.1 * typical:
         why = f"its length is {length:.0f} m, that of the others {typical:.0f} m"
+    elif typical is not None and sure >= FEWEST_ALIKE and abs(length - typical) > OFF_SHARE * typical:
+        why = f"{DOUBTFUL}: its length is {length:.0f} m, that of the others {typical:.0f} m"
+    elif torn := next((t for t in log.torn if t.start_s < end and t.end_s > piece.start_s), None):
+        why = f"{DOUBTFUL}: {torn.what}"
     return LapSpan(piece.number, float(piece.start_s), float(end), float(length), why is None, why)
 
 

@@ -19,7 +19,7 @@ from jete.report.sentences import bargains
 from jete.report.table import CAUTION
 from jete.report.three import Often, run_sentences, three_sentences
 from jete.report.units import units_of
-from jete.report.words import COARSE, MINUS, difference, lap_time, not_logged
+from jete.report.words import COARSE, MINUS, difference, lap_time, not_logged, torn_words
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
 from jete.views import tables
@@ -292,7 +292,8 @@ class LedgerPage(QWidget):
         joined = "; ".join(comparison.reference.lap.log.notes)
         reference = f"The reference is {joined}." if joined else ""
         coarse = COARSE if passage.coarse or comparison.reference.coarse else ""
-        self.doubts.setText(" ".join(t for t in (coarse, laid, not_logged(missing), reference) if t))
+        torn = " ".join(w for p in (passage, comparison.reference) for w in torn_words(p))
+        self.doubts.setText(" ".join(t for t in (coarse, torn, laid, not_logged(missing), reference) if t))
         self.aside.setText(escape(f"Not the driver alone: {'; '.join(apart)}.") if apart else "")
         self.aside.setVisible(bool(apart))
 
