@@ -11,6 +11,7 @@ from __future__ import annotations
 import argparse
 import os
 import random
+import resource
 import sys
 import tempfile
 import time
@@ -49,6 +50,8 @@ TEXTS = ("Ines Karlsby", "Kes", "12", "12,5", "warm", "<b>x</b>", "", "2026-05-0
 SIZES = ((1280, 800), (1024, 700), (800, 600), (1920, 1080))
 NOT_WALKED = {"quit", "demo", "home", "watch", "server", "restore"}
 KEPT = 30
+# A window that stands still for longer is felt.
+STALL_S, TOLD = 0.1, 12
 
 
 class Walk:
@@ -58,6 +61,7 @@ class Walk:
         self.app, self.parts, self.chance = app, parts, random.Random(seed)
         self.steps: deque[str] = deque(maxlen=KEPT)
         self.failures: list[str] = []
+        self.stalls: list[tuple[float, str]] = []
         sys.excepthook = self._failed
 
     def _failed(self, kind: type[BaseException], error: BaseException, trace: object) -> None:
@@ -77,9 +81,17 @@ class Walk:
         kind = self.chance.choices(
             (self.action, self.click, self.type_text, self.press, self.resize, self.close_dialogs), (6, 8, 3, 8, 1, 2)
         )[0]
-        kind()
+        self._timed(kind)
         for _ in range(self.chance.choice((1, 1, 2, 6))):
-            self.app.processEvents()
+            self._timed(self.app.processEvents)
+
+    def _timed(self, work: Callable[[], object]) -> None:
+        """Do something, and remember it where the window stood still for long."""
+        begin = time.perf_counter()
+        work()
+        took = time.perf_counter() - begin
+        if took > STALL_S:
+            self.stalls.append((took, self.steps[-1] if self.steps else ""))
 
     def say(self, text: str) -> None:
         """Remember a step."""
@@ -180,8 +192,8 @@ def no_files(folder: Path) -> None:
     QFileDialog.getExistingDirectory = staticmethod(lambda *_: chance.choice(("", str(folder / "shelf"))))  # type: ignore[method-assign, assignment]
 
 
-def walk(app: QApplication, seed: int, going_on: Callable[[], bool]) -> tuple[int, list[str]]:
-    """A walk through a window on the demo's shelf; how many steps it took, and what failed."""
+def walk(app: QApplication, seed: int, going_on: Callable[[], bool]) -> tuple[int, Walk]:
+    """A walk through a window on the demo's shelf, and how many steps it took."""
     parts = build(app)
     parts.window.show()
     parts.window.open_demo()
@@ -190,7 +202,7 @@ def walk(app: QApplication, seed: int, going_on: Callable[[], bool]) -> tuple[in
         app.processEvents()
     walked = Walk(app, parts, seed)
     try:
-        return walked.run(going_on), walked.failures
+        return walked.run(going_on), walked
     finally:
         walked.close_dialogs()
         parts.window.close()
@@ -209,10 +221,13 @@ def main() -> int:
         no_files(Path(home))
         app = QApplication(["jete"])
         end = time.monotonic() + 60.0 * args.minutes
-        steps, failures = walk(app, args.seed, lambda: time.monotonic() < end)
-    print("\n\n".join(failures))
-    print(f"{steps} steps, {len(failures)} failures")
-    return 1 if failures else 0
+        steps, walked = walk(app, args.seed, lambda: time.monotonic() < end)
+    print("\n\n".join(walked.failures))
+    for took, after in sorted(walked.stalls, reverse=True)[:TOLD]:
+        print(f"stood still for {took:.2f} s after: {after}")
+    used = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024
+    print(f"{steps} steps, {len(walked.failures)} failures, {len(walked.stalls)} stalls over {STALL_S} s, {used} MB")
+    return 1 if walked.failures else 0
 
 
 if __name__ == "__main__":

@@ -19,6 +19,6 @@ def test_a_random_walk_meets_no_exception(
     monkeypatch.setattr(sys, "excepthook", sys.excepthook)
     no_files(tmp_path)
     left = iter(range(100))
-    steps, failures = walk(qapp, seed, lambda: next(left, None) is not None)
-    assert failures == []
+    steps, walked = walk(qapp, seed, lambda: next(left, None) is not None)
+    assert walked.failures == []
     assert steps == 100

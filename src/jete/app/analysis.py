@@ -173,7 +173,7 @@ class Analyst(QObject):
 
     def _keep(self, key: object, worked: Worked) -> None:
         self._kept[key] = worked
-        if len(self._kept) > MOST_KEPT:
+        while len(self._kept) > 1 and sum(len(w.comparison.laps) for w in self._kept.values()) > MOST_KEPT:
             self._kept.pop(next(iter(self._kept)))
 
     def _on_compare_failed(self, error: Exception, choice: Choice) -> None:

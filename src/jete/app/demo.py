@@ -94,6 +94,12 @@ def note_circuit(library: Library) -> None:
                 library.passes.note(run.id, span.number, last, TAGS[span.number % 2], "")
 
 
+def note_circuit_and_guide(library: Library) -> None:
+    """What the team knows of its circuit, and what its coach wrote."""
+    note_circuit(library)
+    note_guide(library)
+
+
 def note_guide(library: Library) -> None:
     """What the coach has written into the lap guide, and the guide as it was on the evening of the first day."""
     from jete.library.guide_records import OwnWords

@@ -41,6 +41,7 @@ if TYPE_CHECKING:
 OPENING = "opening"
 LOADING = "loading"
 LOOKING = "looking for strangers"
+CHANGING = "changing the circuit"
 
 Pins = dict[tuple[str, str, str], tuple[int, int]]
 Pinned = tuple[tuple[tuple[str, str, str], LapKey], ...]
@@ -268,6 +269,24 @@ class Shelf(QObject):
         self._alone.clear()
         self.circuit_changed.emit()
         return True
+
+    def change_behind(
+        self,
+        change: Callable[[Library], object],
+        then: Callable[[], None],
+        failed: Callable[[Exception], None] | None = None,
+    ) -> None:
+        """Write what takes longer than a window may stand still, in the background; all comparisons follow, then ``then``."""
+        library = self.library()
+
+        def done(_: object) -> None:
+            if self._library is not library:
+                return
+            self._alone.clear()
+            self.circuit_changed.emit()
+            then()
+
+        self._tasks.start(CHANGING, lambda _: change(library), done, failed or self.failed.emit)
 
     def put_pin(self, sheet: RunSheet, key: LapKey | None) -> bool:
         """Pin a lap, or none, to a sheet's circuit, layout and class."""

@@ -270,16 +270,15 @@ class ShelfFiles(QObject):
         """What the demo's team knows of its circuit, and its tags, once its runs are there."""
         self._imports.ended.disconnect(self._know_demo_circuit)
         if self._demo:
-            self._shelf.change_circuit(demo.note_circuit)
-            self._shelf.write(demo.note_guide)
-            self._show_demo_films()
+            self._shelf.change_behind(demo.note_circuit_and_guide, self._show_demo_films)
 
     def _show_demo_films(self) -> None:
         """The films that ship with the demo; where nothing reads films, the demo is whole without."""
-        try:
-            demo.note_films(self._shelf.library())
-        except InputError as error:
-            self._shelf.told.emit(str(error))
+        self._shelf.change_behind(
+            demo.note_films,
+            lambda: None,
+            lambda error: self._shelf.told.emit(str(error)),
+        )
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         """The demo begins with the pair that its guide speaks of."""
