@@ -25,6 +25,8 @@ MISSING_S, MISSING_STEPS = 2.0, 8.0
 SET_BACK_STEPS = 5.0
 # Two speeds over so long a piece, by the speed and by positions, and how far they part where one of them is wrong.
 PIECE_S, PART_MPS, PART_SHARE = 3.0, 6.0, 0.25
+# The one that is wrong stands still; a map that is drawn out to one side does not.
+STANDS_STILL_MPS = 1.0
 # A speed that stays the same to the last digit for so long, while the vehicle is pushed about by so much, is stuck.
 STUCK_S, PUSHED_MPS2 = 6.0, 1.0
 # A vehicle that slows by so much for so long is braked, and a pedal that shows less than this of its span is not seen.
@@ -111,6 +113,7 @@ def _against_positions(log: Log, speed: Channel) -> list[Torn]:
     return [
         Torn(float(grid[a]), float(grid[b] + PIECE_S), "speed and positions contradict each other")
         for a, b in _long(wrong, grid, PIECE_S)
+        if float(np.std(speed.between(float(grid[a]) + 1.0, float(grid[b]) + PIECE_S - 1.0).value)) < STANDS_STILL_MPS
     ]
 
 
