@@ -176,3 +176,30 @@ def test_two_places_are_two_libraries(tmp_path: Path) -> None:
     assert two.runs() == []
     one.close()
     two.close()
+
+
+def test_two_people_on_one_run_each_keep_what_they_typed(library: Library) -> None:
+    """A's sheet was read before B typed the driver and a note: A's wind removes neither."""
+    run = bring_in(library, DEMO_PAIR[0], {"circuit": "Kestrel Sands"}).run
+    seen = library.run(run).sheet
+    library.change_sheets({run: (seen, replace(seen, driver="Ines Karlsby", note="new pads"))})
+    assert library.change_sheets({run: (seen, replace(seen, wind="from the sea"))}) == ()
+    sheet = library.run(run).sheet
+    assert (sheet.driver, sheet.note, sheet.wind) == ("Ines Karlsby", "new pads", "from the sea")
+
+
+def test_a_true_conflict_is_told_and_both_notes_stay(library: Library) -> None:
+    run = bring_in(library, DEMO_PAIR[0]).run
+    seen = library.run(run).sheet
+    library.change_sheets({run: (seen, replace(seen, note="new pads", wind="calm"))})
+    told = library.change_sheets({run: (seen, replace(seen, note="rear slid", wind="strong"))})
+    sheet = library.run(run).sheet
+    assert (sheet.note, sheet.wind) == ("new pads; rear slid", "strong")
+    assert [(c.field, c.theirs) for c in told] == [("wind", "calm"), ("note", "new pads")]
+
+
+def test_a_star_leaves_somebody_else_s_note_on_the_lap(library: Library) -> None:
+    run = bring_in(library, DEMO_PAIR[0]).run
+    library.change_lap_note(run, 4, LapNote(), LapNote(note="traffic at 6"))
+    assert library.change_lap_note(run, 4, LapNote(), LapNote(star=True)) == ()
+    assert library.run(run).notes.of(4) == LapNote(note="traffic at 6", star=True)

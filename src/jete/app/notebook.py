@@ -5,15 +5,17 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from jete.notes.merge import conflict_words
 from jete.session import operations as ops
 from jete.session.state import Changed
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Mapping, Sequence
 
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.core.motion.one_line import LineSource
+    from jete.notes.merge import Conflict
     from jete.notes.sheet import LapNote, RunSheet
     from jete.session.state import LapKey
 
@@ -39,13 +41,19 @@ class Notebook:
             wanted.update({k: s for k, s in ops.named_along(session, number, sheet).items() if k not in wanted})
         before = {n: run.sheet for n in wanted if (run := session.run(n)) is not None}
         changed = {n: s for n, s in wanted.items() if n in before and before[n] != s}
-        old = {n: before[n] for n in changed}
-        if changed and self._put_sheets(changed):
+        there = {n: (before[n], s) for n, s in changed.items()}
+        back = {n: (s, before[n]) for n, s in changed.items()}
+        if changed and self._put_sheets(there):
             text = "note on the run" if len(changed) == 1 else f"note on {len(changed)} runs"
-            self._store.did(text, lambda: self._put_sheets(old), lambda: self._put_sheets(changed))
+            self._store.did(text, lambda: self._put_sheets(back), lambda: self._put_sheets(there))
 
-    def _put_sheets(self, sheets: Mapping[int, RunSheet]) -> bool:
-        return self._shelf.write(lambda x: x.note_runs(sheets), *sheets)
+    def _put_sheets(self, changes: Mapping[int, tuple[RunSheet, RunSheet]]) -> bool:
+        """Write what was changed of sheets, before and after: other fields are somebody else's."""
+        return self._shelf.write(lambda x: self._tell(x.change_sheets(changes)), *changes)
+
+    def _tell(self, conflicts: Sequence[Conflict]) -> None:
+        if conflicts:
+            self._shelf.told.emit(conflict_words(conflicts))
 
     def part(self, places: Mapping[int, tuple[str, str]]) -> None:
         """Note runs under the circuits they were driven on, as one step."""
@@ -59,11 +67,15 @@ class Notebook:
         """Put a note on a lap."""
         run = self._store.session.run(key.run)
         before = run.notes.of(key.lap) if run else None
-        if before is not None and before != note and self._put_note(key, note):
-            self._store.did("note on the lap", lambda: self._put_note(key, before), lambda: self._put_note(key, note))
+        if before is not None and before != note and self._put_note(key, before, note):
+            self._store.did(
+                "note on the lap",
+                lambda: self._put_note(key, note, before),
+                lambda: self._put_note(key, before, note),
+            )
 
-    def _put_note(self, key: LapKey, note: LapNote) -> bool:
-        return self._shelf.write(lambda x: x.note_lap(key.run, key.lap, note), key.run)
+    def _put_note(self, key: LapKey, before: LapNote, after: LapNote) -> bool:
+        return self._shelf.write(lambda x: self._tell(x.change_lap_note(key.run, key.lap, before, after)), key.run)
 
     def note_pass(self, key: tuple[int, int, int], tag: str, note: str) -> bool:
         """Put a tag and a note on a pass: run, lap and corner (its id)."""

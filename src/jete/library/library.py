@@ -31,6 +31,7 @@ from jete.library.location import Location
 from jete.library.pass_book import PassBook
 from jete.library.records import RunRecord, read_runs
 from jete.notes.carry import carried
+from jete.notes.merge import Conflict, merged
 from jete.notes.sheet import WEATHER, LapNote, LapSheet, RunSheet, carried_on
 
 if TYPE_CHECKING:
@@ -261,11 +262,27 @@ class Library:
         with self.writing() as session:
             write_sheet(session, session.get_one(models.Run, number), sheet)
 
-    def note_runs(self, sheets: Mapping[int, RunSheet]) -> None:
-        """Put sheets on several runs, all or none."""
+    def change_sheets(self, changes: Mapping[int, tuple[RunSheet, RunSheet]]) -> tuple[Conflict, ...]:
+        """Write what was changed of sheets, before and after, all or none; what somebody else changed of the same is told."""
+        conflicts: list[Conflict] = []
         with self.writing() as session:
-            for number, sheet in sheets.items():
+            now = {r.id: r.sheet for r in read_runs(session, only=changes)}
+            now |= {r.id: r.sheet for r in read_runs(session, only=changes, removed=True)}
+            for number, (before, after) in changes.items():
+                sheet, apart = merged(before, after, now.get(number, before))
+                conflicts += apart
                 write_sheet(session, session.get_one(models.Run, number), sheet)
+        return tuple(conflicts)
+
+    def change_lap_note(self, run: int, lap: int, before: LapNote, after: LapNote) -> tuple[Conflict, ...]:
+        """Write what was changed of a lap's note; what somebody else changed of the same is told."""
+        with self.writing() as session:
+            query = select(models.Lap).where(models.Lap.run_id == run, models.Lap.number == lap)
+            row = session.scalars(query).first()
+            now = before if row is None else LapNote(row.aside, row.reason, row.note, row.star)
+            note, conflicts = merged(before, after, now)
+            write_lap_note(session, run, lap, note)
+        return conflicts
 
     def note_lap(self, run: int, lap: int, note: LapNote) -> None:
         """Put a note on a lap."""

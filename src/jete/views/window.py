@@ -395,7 +395,8 @@ class Window(QMainWindow):
             self.files.open_dropped([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
 
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802 - Qt's name
-        """Remember where one was, and stop background work before the window goes."""
+        """Save what is being typed, remember where one was, and stop background work before the window goes."""
+        self.files.leave_fields()
         self._closed = True
         self._as_left.remember()
         self.files.close()

@@ -65,6 +65,8 @@ class GuidePage(QWidget):
         self.preview, self.drawings, self.photos = Preview(), CardDrawings(store), CardPhotos()
         self.measured = {key: plain(wrap=True, small=True) for key in FIELDS}
         self.typed = {key: QLineEdit() for key in FIELDS}
+        self._typed_for: GuideCard | None = None
+        self._saving = False
         self.stale = {key: _Stale() for key in FIELDS}
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self._build()
@@ -249,8 +251,24 @@ class GuidePage(QWidget):
             self._store.look_at(lambda s: ops.select_corner(s, row + 1))
             self._show_card()
 
+    def _save_typed(self) -> None:
+        """Words that are being typed are saved to the card that they were typed for, before another is shown."""
+        card = self._typed_for
+        for key, own in self.typed.items():
+            if card is not None and own.isModified():
+                own.setModified(False)
+                self._keeper.write(card.corner, key, own.text().strip(), card.measured(key))
+
     def _show_card(self) -> None:
         card = self.shown_card()
+        other = card is None or self._typed_for is None or card.corner != self._typed_for.corner
+        if other and not self._saving:
+            self._saving = True
+            try:
+                self._save_typed()
+            finally:
+                self._saving = False
+        self._typed_for = card
         self.card_title.setText(f"{card.title} ({card.direction})" if card is not None else "")
         for key in FIELDS:
             self._show_field(key, next((f for f in card.fields if f.key == key), None) if card is not None else None)
@@ -273,11 +291,8 @@ class GuidePage(QWidget):
 
     def _on_typed(self) -> None:
         """What was typed is kept when the field is left."""
-        key = self._key_of(self.typed)
-        card, text = self.shown_card(), self.typed[key].text().strip()
-        self.typed[key].setModified(False)
-        if card is not None:
-            self._keeper.write(card.corner, key, text, card.measured(key))
+        if self.typed[self._key_of(self.typed)].isModified():
+            self._save_typed()
 
     def _on_take(self) -> None:
         """What is measured now takes the place of the own words."""

@@ -95,28 +95,46 @@ class SheetForm(QScrollArea):
         session = self._store.session
         runs = [r for n in self._runs if (r := session.run(n)) is not None]
         if name is None or not runs:
+            if isinstance(sender, QLineEdit):
+                self._left(sender)
             return
         editor = self.fields[name]
         text = editor.currentText() if isinstance(editor, QComboBox) else editor.text()
         untouched = isinstance(editor, QLineEdit) and len(runs) > 1 and not editor.isModified()
-        if untouched or text == SEVERAL or all(text.strip() == shown(r.sheet, name) for r in runs):
+        chosen = isinstance(editor, QComboBox) and text == SEVERAL
+        if untouched or chosen or all(text.strip() == shown(r.sheet, name) for r in runs):
+            self._left(editor)
             return
         try:
             sheets = ops.with_answers(session, [r.number for r in runs], {name: text})
         except InputError as error:
-            self._fill()
+            self._left(editor)
             self.refused.emit(error)
             return
         if isinstance(editor, QLineEdit):
             editor.setModified(False)
         self.typed.emit(sheets)
+        self._fill()
+
+    def _left(self, editor: QLineEdit | QComboBox) -> None:
+        """Nothing of a field is to be saved: it shows what is noted again."""
+        if isinstance(editor, QLineEdit):
+            editor.setModified(False)
+        self._fill()
 
     def _on_changed(self, _: Session, flags: Changed) -> None:
         if flags & (Changed.RUNS | Changed.SHELF | Changed.CHOICE):
             self._fill()
 
+    def _is_typed_into(self) -> bool:
+        """Whether words are being typed that are not saved yet."""
+        return any(isinstance(e, QLineEdit) and e.hasFocus() and e.isModified() for e in self.fields.values())
+
     def _fill(self) -> None:
         """The runs' fields, what they have in common; one that is being typed into stays as it is."""
+        if self._is_typed_into():
+            # It stays with the runs that it is typed for until it is left: a log that comes in meanwhile may choose another.
+            return
         runs = ops.chosen_runs(self._store.session)
         numbers = tuple(r.number for r in runs)
         other = numbers != self._runs
