@@ -12,6 +12,7 @@ import tempfile
 import zipfile
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
+from dataclasses import replace
 from pathlib import Path
 from types import SimpleNamespace
 from typing import TYPE_CHECKING
@@ -31,7 +32,7 @@ from jete.library.database import NEWEST, migrate, open_file, version_of
 from jete.library.errors import DamagedError, NewerLibraryError, ReadOnlyError
 from jete.library.library import Library
 from jete.library.location import FILE, Location, location_named
-from jete.library.mending import mend, mend_database, snapshot
+from jete.library.mending import holds_words, mend, mend_database, newest_sound, runs_in, snapshot
 from jete.library.models import Base
 from jete.library.opening import open_library
 from jete.library.trouble import refusal
@@ -345,12 +346,115 @@ def test_a_failed_change_changes_nothing(library: Library) -> None:
 
 def test_three_snapshots_stay(library: Library, location: Location) -> None:
     bring_in(library, INES)
-    folder = location.folder / "snapshots"
-    for day in range(5):
+    for newest in aged(location, 5):
+        os.utime(newest, (1.0, 1.0))
+    assert [f.stem[:6] for f in copies(location)] == ["000003", "000004", "000005"]
+
+
+def copies(location: Location) -> list[Path]:
+    return sorted((location.folder / "snapshots").glob("*.sqlite"))
+
+
+def aged(location: Location, count: int) -> Iterator[Path]:
+    """The newest copy, after each of so many days."""
+    for _ in range(count):
         snapshot(location)
-        newest = max(folder.glob("*.sqlite"))
-        os.utime(newest.rename(folder / f"2020010{day}.sqlite"), (1.0, 1.0))
-    assert sorted(f.stem for f in folder.glob("*.sqlite")) == ["20200102", "20200103", "20200104"]
+        yield copies(location)[-1]
+
+
+@pytest.mark.parametrize("year_s", [1.0, 2_100_000_000.0], ids=["1970", "2036"])
+def test_a_clock_that_was_once_wrong_does_not_end_the_daily_copies(
+    library: Library, location: Location, year_s: float
+) -> None:
+    bring_in(library, INES)
+    for newest in aged(location, 3):
+        os.utime(newest, (year_s, year_s))
+    assert len(copies(location)) == 3
+    assert newest_sound(location) == copies(location)[-1]
+
+
+def test_the_first_import_makes_a_copy_that_holds_it(location: Location) -> None:
+    library, _ = reopened(location)
+    bring_in(library, INES)
+    library.close()
+    best = newest_sound(location)
+    assert best is not None
+    assert runs_in(best) == 1
+    assert holds_words(best).endswith("which holds 1 run")
+
+
+def test_an_empty_copy_never_takes_the_place_of_one_with_runs(library: Library, location: Location) -> None:
+    bring_in(library, INES)
+    full = copies(location)[-1]
+    shutil.copyfile(full, location.folder / "snapshots" / "000009-20260101-000000.sqlite")
+    with closing(sqlite3.connect(location.folder / "snapshots" / "000009-20260101-000000.sqlite")) as database:
+        database.execute("DELETE FROM laps")
+        database.execute("DELETE FROM runs")
+        database.commit()
+    assert newest_sound(location) == full
+
+
+def test_a_restore_s_quarantine_holds_what_was_noted_last_even_after_a_kill(location: Location, tmp_path: Path) -> None:
+    """The note stands in the log beside the database, as after a kill: nobody has closed it."""
+    library = Library(location)
+    run = bring_in(library, INES).run
+    backup.back_up(location, tmp_path / "all.zip")
+    library.note_run(run, replace(library.run(run).sheet, note="typed last"))
+    script = "import sqlite3, sys, os; c = sqlite3.connect(sys.argv[1]); c.execute('PRAGMA journal_mode=WAL'); c.execute(\"UPDATE runs SET note = 'typed later'\"); c.commit(); os._exit(9)"
+    subprocess.run([sys.executable, "-c", script, str(location.file)], check=False)
+    library.close()
+    backup.restore(tmp_path / "all.zip", location)
+    (aside,) = (location.folder / "quarantine").glob("*before-restore-library.sqlite")
+    with closing(sqlite3.connect(aside)) as database:
+        assert database.execute("SELECT note FROM runs").fetchone() == ("typed later",)
+
+
+@pytest.mark.parametrize("what", ["restore", "mend"])
+def test_nothing_takes_the_place_of_a_shelf_that_is_open_elsewhere(
+    library: Library, location: Location, tmp_path: Path, capsys: pytest.CaptureFixture[str], what: str
+) -> None:
+    bring_in(library, INES)
+    backup.back_up(location, tmp_path / "all.zip")
+    words = ["restore", str(tmp_path / "all.zip")] if what == "restore" else ["check", "--mend"]
+    assert main([*words, "--library", str(location.folder)]) == 2
+    assert "open in another window or command" in capsys.readouterr().err
+    assert len(library.runs()) == 1
+    library.close()
+    assert main([*words, "--library", str(location.folder)]) == 0
+
+
+def test_a_restore_over_other_runs_leaves_a_sound_shelf(
+    library: Library, location: Location, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    bring_in(library, INES)
+    backup.back_up(location, tmp_path / "all.zip")
+    bring_in(library, DEMO_PAIR[1])
+    library.close()
+    backup.restore(tmp_path / "all.zip", location)
+    assert main(["check", "--library", str(location.folder)]) == 0
+    assert "sound" in capsys.readouterr().out
+
+
+def test_a_backup_whose_database_is_none_of_a_library_is_refused(
+    library: Library, location: Location, tmp_path: Path
+) -> None:
+    bring_in(library, INES)
+    backup.back_up(location, tmp_path / "all.zip")
+    with zipfile.ZipFile(tmp_path / "all.zip") as archive:
+        parts = {n: archive.read(n) for n in archive.namelist()}
+    (tmp_path / "other.sqlite").write_bytes(parts["library.sqlite"])
+    with closing(sqlite3.connect(tmp_path / "other.sqlite")) as database:
+        database.execute("DROP TABLE circuits")
+        database.execute("UPDATE laps SET start_s = 'soon'")
+        database.commit()
+    with zipfile.ZipFile(tmp_path / "wrong.zip", "w") as archive:
+        for name, content in parts.items():
+            own = name == "library.sqlite"
+            archive.writestr(name, (tmp_path / "other.sqlite").read_bytes() if own else content)
+    library.close()
+    with pytest.raises(InputError, match="none of a library"):
+        backup.restore(tmp_path / "wrong.zip", location)
+    assert len(Library(location).runs()) == 1
 
 
 def test_what_was_there_before_a_restore_is_kept(library: Library, location: Location, tmp_path: Path) -> None:

@@ -152,3 +152,20 @@ def test_the_line_for_the_helmet_bag_is_in_own_words_where_there_are_some(made: 
     card = guide_in_words(replace(made, typed=words)).cards[0]
     assert card.line.startswith("brake at the second cone · gear ")
     assert card.line.endswith("power when it is straight")
+
+
+def test_a_full_disk_leaves_the_guide_that_was_there(
+    made: Made, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Qt does not say that a disk is full: what it could write would take the old file's place."""
+    path = tmp_path / "guide.pdf"
+    path.write_bytes(b"the old one")
+
+    def full(*_: object) -> int:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(Path, "write_bytes", full)
+    with pytest.raises(InputError, match="No space left"):
+        write_guide_file(path, made)
+    assert path.read_bytes() == b"the old one"
+    assert [f.name for f in tmp_path.iterdir()] == ["guide.pdf"]

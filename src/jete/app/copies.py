@@ -70,7 +70,13 @@ class Copies(QObject):
             self.told.emit(f"{count} recordings are back; what was there is in the quarantine.")
             self._shelf.open(location)
 
-        self._tasks.start(SAVING, work, done, self._on_failed)
+        def failed(error: Exception) -> None:
+            self._on_failed(error)
+            self._shelf.open(location)
+
+        # Nothing may be written to what goes into the quarantine.
+        self._shelf.close()
+        self._tasks.start(SAVING, work, done, failed)
 
     def _on_failed(self, error: Exception) -> None:
         self.progress.emit("", 0, 0)

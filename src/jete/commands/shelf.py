@@ -129,11 +129,13 @@ def _never_finished(location: Location) -> list[Finding]:
 
 
 def _how_to_mend(location: Location) -> str:
-    from jete.library.mending import newest_sound
+    from jete.library.mending import holds_words, newest_sound
 
     snapshot = newest_sound(location)
     instead = (
-        f"puts the snapshot {snapshot.name} in its place" if snapshot else "begins a new one: there is no snapshot"
+        f"puts the snapshot {holds_words(snapshot)}, in its place"
+        if snapshot
+        else "begins a new one: there is no snapshot"
     )
     return f"'jete check --mend' sets it apart and {instead}"
 
@@ -141,8 +143,10 @@ def _how_to_mend(location: Location) -> str:
 def _mended(location: Location) -> list[Finding]:
     from jete.library.library import Library
     from jete.library.mending import mend, mend_database
+    from jete.library.open_elsewhere import alone
 
-    found = mend_database(location)
+    with alone(location, "mended"):
+        found = mend_database(location)
     library = Library(location)
     found += mend(library)
     library.close()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import shutil
+import sqlite3
 import tempfile
 import zipfile
 import zlib
@@ -15,11 +16,13 @@ from jete.core.errors import InputError
 from jete.formats.limits import SWELL, most_bytes
 from jete.formats.whole_file import keep, written_wholly
 from jete.library import recordings
-from jete.library.check import is_sound
+from jete.library.check import is_sound, orphans
 from jete.library.database import NEWEST, open_file
+from jete.library.errors import NewerLibraryError
 from jete.library.files import digest_of
 from jete.library.location import FILE
-from jete.library.mending import copy_database, set_database_apart
+from jete.library.mending import copy_database, set_database_apart, set_recording_apart
+from jete.library.open_elsewhere import alone
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -73,7 +76,8 @@ def restore(backup: Path, location: Location) -> int:
             root = Path(folder)
             count = _unpack(backup, root)
             _refuse_unsound(backup, root)
-            _move_in(root, location)
+            with alone(location, "restored"):
+                _move_in(root, location)
     except OSError as error:
         what = f"the backup can't be put in place ({error.strerror})."
         raise InputError(location.shown, what, "Make room, or give yourself the rights, and try again.") from error
@@ -88,6 +92,10 @@ def _move_in(root: Path, location: Location) -> None:
     if location.file.exists():
         set_database_apart(location.folder, location.file, "before-restore-")
     keep(root / FILE, location.file)
+    with closing(open_file(location.file, mode="ro")) as database:
+        named = {digest for (digest,) in database.execute("SELECT digest FROM recordings")}
+    for left in orphans(location.folder, named):
+        set_recording_apart(location.folder, left)
 
 
 def _refusal(backup: Path, what: str) -> InputError:
@@ -164,10 +172,46 @@ def _refuse_unsound(backup: Path, root: Path) -> None:
         raise _refusal(backup, "this backup is damaged: the database is missing.")
     if not is_sound(Location(root), file):
         raise _refusal(backup, "this backup is damaged: its database can't be read.")
+    try:
+        version = _version_of(backup, file)
+    except sqlite3.Error as error:
+        raise _refusal(backup, "this backup is damaged: its database is none of a library.") from error
+    if version > NEWEST:
+        raise InputError(str(backup), "a newer version of the program wrote this backup.", "Install that version.")
+    _refuse_other_contents(backup, file)
+
+
+def _version_of(backup: Path, file: Path) -> str:
     with closing(open_file(file, mode="ro")) as database:
         tables = {name for (name,) in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
         if not set(TABLES) <= tables:
             raise _refusal(backup, "this backup is damaged: its database is empty.")
         (version,) = database.execute("SELECT version_num FROM alembic_version").fetchone() or ("",)
-    if version > NEWEST:
-        raise InputError(str(backup), "a newer version of the program wrote this backup.", "Install that version.")
+    return str(version)
+
+
+def _refuse_other_contents(backup: Path, file: Path) -> None:
+    """Refuse a sound database whose contents are none of a library: it is brought up to date and read, as a start would.
+
+    Raises:
+        InputError: so they are.
+    """
+    from jete.library.library import Library
+    from jete.library.location import Location
+
+    with tempfile.TemporaryDirectory(prefix="jete-") as folder:
+        copy = Location(Path(folder))
+        shutil.copyfile(file, copy.folder / FILE)
+        try:
+            library = Library(copy)
+            try:
+                library.runs()
+                library.runs(removed=True)
+                library.circuits.places()
+                library.pins()
+            finally:
+                library.close()
+        except NewerLibraryError:
+            raise
+        except Exception as error:
+            raise _refusal(backup, "this backup is damaged: its database is none of a library.") from error

@@ -14,6 +14,7 @@ from jete.formats.watched import UNWATCHED, Watch
 from jete.library.circuits import line_document
 from jete.library.edits import write_line
 from jete.library.files import digest_of
+from jete.library.mending import snapshot
 from jete.library.recognise import Recognised, device_of, recognise
 from jete.notes.sheet import RunSheet, with_value
 
@@ -94,6 +95,10 @@ def bring_in(
     library.circuits.learn_corners(run)
     library.circuits.learn_road(run)
     library.circuits.make_whole()
+    if not known:
+        # The copy of an empty shelf is no copy: the first run makes one that is worth something.
+        with suppress(InputError, OSError):
+            snapshot(library.location)
     return BroughtIn(run, known, found.line)
 
 

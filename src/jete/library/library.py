@@ -28,6 +28,7 @@ from jete.library.errors import ReadOnlyError
 from jete.library.film_book import FilmBook
 from jete.library.guide_book import GuideBook
 from jete.library.location import Location
+from jete.library.open_elsewhere import OpenMark
 from jete.library.pass_book import PassBook
 from jete.library.records import RunRecord, read_runs
 from jete.notes.carry import carried
@@ -49,6 +50,7 @@ class Library:
     def __init__(self, location: Location, *, read_only: bool = False) -> None:
         self.location, self.read_only = location, read_only
         self._engine = connect(location, read_only=read_only)
+        self._mark = None if read_only else OpenMark(location)
         self.circuits = CircuitBook(self)
         self.passes = PassBook(self)
         self.guides = GuideBook(self)
@@ -57,6 +59,8 @@ class Library:
     def close(self) -> None:
         """Let go of the database."""
         self._engine.dispose()
+        if self._mark is not None:
+            self._mark.let_go()
 
     @contextmanager
     def reading(self) -> Iterator[Session]:

@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
 QUARANTINE = "quarantine"
 SNAPSHOTS = "snapshots"
-SNAPSHOTS_KEPT = 3
+SNAPSHOTS_KEPT, NUMBER_DIGITS = 3, 6
 SNAPSHOT_AFTER_S = 86_400.0
 
 
@@ -70,6 +70,7 @@ def mend_database(location: Location) -> list[Finding]:
     if newest is None:
         aside = set_database_apart(location.folder, file)
         return [Finding("the database is damaged", str(file), f"set apart as {aside}; a new one was begun")]
+    holds = holds_words(newest)
     ready = file.with_name(f"{file.name}.{os.getpid()}{UNFINISHED}")
     try:
         shutil.copyfile(newest, ready)
@@ -84,47 +85,104 @@ def mend_database(location: Location) -> list[Finding]:
     finally:
         ready.unlink(missing_ok=True)
     return [
-        Finding(
-            "the database is damaged", str(file), f"set apart as {aside}; the snapshot {newest.name} took its place"
-        )
+        Finding("the database is damaged", str(file), f"set apart as {aside}; the snapshot {holds}, took its place")
     ]
 
 
 def newest_sound(location: Location) -> Path | None:
-    """The newest snapshot that holds together."""
-    snapshots = sorted((location.folder / SNAPSHOTS).glob("*.sqlite"), reverse=True)
-    return next((s for s in snapshots if is_sound(location, s)), None)
+    """The newest snapshot that holds together; one that holds runs before one that holds none."""
+    sound = [s for s in reversed(_snapshots(location)) if is_sound(location, s)]
+    return next((s for s in sound if runs_in(s)), sound[0] if sound else None)
+
+
+def _snapshots(location: Location) -> list[Path]:
+    """The snapshots in the order in which they were taken: by their number, not by a clock that may have been wrong."""
+    return sorted((location.folder / SNAPSHOTS).glob("*.sqlite"), key=_order)
+
+
+def _order(snapshot: Path) -> tuple[int, str]:
+    """Its number, and its date for those of earlier versions, which have none.
+
+    >>> _order(Path("000012-20360101-000000.sqlite")), _order(Path("20260501-101500.sqlite"))
+    ((12, '000012-20360101-000000.sqlite'), (0, '20260501-101500.sqlite'))
+    """
+    number, _, rest = snapshot.name.partition("-")
+    return (int(number) if number.isdigit() and len(number) == NUMBER_DIGITS and rest.count("-") else 0, snapshot.name)
+
+
+def runs_in(database: Path) -> int:
+    """How many runs a database holds; 0 for one that is none of ours."""
+    try:
+        with closing(open_file(database, mode="ro")) as found:
+            return int(found.execute("SELECT count(*) FROM runs").fetchone()[0])
+    except sqlite3.Error:
+        return 0
+
+
+def holds_words(database: Path) -> str:
+    """What a copy holds, to be told before it is put back."""
+    count = runs_in(database)
+    return f"{database.name}, which holds {count} run{'' if count == 1 else 's'}"
 
 
 def set_database_apart(root: Path, file: Path, mark: str = "") -> Path:
-    """Move a database, with what SQLite keeps beside it, into the quarantine; returns where it is then."""
+    """Move a database, with what SQLite keeps beside it, into the quarantine; returns where it is then.
+
+    What was noted last may still stand in the log beside it: that is taken in first, and where it can't be, all of it
+    goes under one name, so that opening it there finds all.
+    """
+    _take_in_log(file)
+    stamp = _stamp()
     for beside in (file.with_name(f"{file.name}{end}") for end in ("-wal", "-shm")):
         if beside.exists():
-            _set_apart(root, beside, mark)
-    return _set_apart(root, file, mark)
+            _set_apart(root, beside, mark, stamp)
+    return _set_apart(root, file, mark, stamp)
 
 
-def _set_apart(root: Path, file: Path, mark: str = "") -> Path:
+def set_recording_apart(root: Path, file: Path) -> Path:
+    """Move a recording that no run has into the quarantine; returns where it is then."""
+    return _set_apart(root, file)
+
+
+def _take_in_log(file: Path) -> None:
+    """Write what stands in a database's log into the database; a damaged one stays as it is."""
+    try:
+        with closing(open_file(file, mode="rw")) as database:
+            database.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    except sqlite3.Error:
+        return
+
+
+def _stamp() -> str:
+    return datetime.now(tz=UTC).strftime("%Y%m%d-%H%M%S-%f")
+
+
+def _set_apart(root: Path, file: Path, mark: str = "", stamp: str = "") -> Path:
     folder = root / QUARANTINE
     folder.mkdir(parents=True, exist_ok=True)
-    stamp = datetime.now(tz=UTC).strftime("%Y%m%d-%H%M%S-%f")
+    stamp = stamp or _stamp()
     target = folder / f"{stamp}-{mark}{file.name}"
     file.replace(target)
     return target
 
 
 def snapshot(location: Location) -> None:
-    """Keep a copy of the database that is consistent in itself, once a day; the last three stay."""
+    """Keep a copy of the database that is consistent in itself, once a day and after the first import; the last three stay.
+
+    A copy whose date lies in the future was taken by a clock that was wrong: it ends nothing.
+    """
     file = location.file
     if file is None or not file.exists():
         return
     folder = location.folder / SNAPSHOTS
     folder.mkdir(exist_ok=True)
-    kept = sorted(folder.glob("*.sqlite"))
+    kept = _snapshots(location)
     now = datetime.now(tz=UTC)
-    if kept and now.timestamp() - kept[-1].stat().st_mtime < SNAPSHOT_AFTER_S:
+    fresh = bool(kept) and 0.0 <= now.timestamp() - kept[-1].stat().st_mtime < SNAPSHOT_AFTER_S
+    if fresh and (runs_in(kept[-1]) or not runs_in(file)):
         return
-    copy_database(location, folder / f"{now:%Y%m%d-%H%M%S}.sqlite")
+    number = _order(kept[-1])[0] + 1 if kept else 1
+    copy_database(location, folder / f"{number:0{NUMBER_DIGITS}d}-{now:%Y%m%d-%H%M%S}.sqlite")
     for old in kept[: max(len(kept) + 1 - SNAPSHOTS_KEPT, 0)]:
         old.unlink(missing_ok=True)
 

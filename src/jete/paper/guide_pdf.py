@@ -7,7 +7,7 @@ from html import escape
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QMarginsF, QSizeF
+from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF, QSizeF
 from PyQt6.QtGui import QFontDatabase, QGuiApplication, QPageLayout, QPageSize, QPdfWriter, QTextDocument
 
 from jete.formats.whole_file import written_wholly
@@ -101,24 +101,34 @@ def _ready() -> None:
 
 
 def _write(path: Path, body: str, size: QPageSize.PageSizeId, points: int, put: Placed) -> int:
-    """Write a document; the file is there wholly or not at all."""
+    """Write a document; the file is there wholly or not at all.
+
+    It is made in memory: Qt does not say that a disk is full.
+
+    Raises:
+        OSError: a place that can't be written to, or has no room.
+    """
     _ready()
-    with written_wholly(path) as part:
-        writer = QPdfWriter(str(part))
-        writer.setResolution(DPI)
-        writer.setTitle("Lap guide")
-        writer.setPageLayout(
-            QPageLayout(
-                QPageSize(size),
-                QPageLayout.Orientation.Portrait,
-                QMarginsF(*(MARGIN_MM,) * 4),
-                QPageLayout.Unit.Millimeter,
-            )
+    content = QBuffer()
+    content.open(QIODevice.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(content)
+    writer.setResolution(DPI)
+    writer.setTitle("Lap guide")
+    writer.setPageLayout(
+        QPageLayout(
+            QPageSize(size),
+            QPageLayout.Orientation.Portrait,
+            QMarginsF(*(MARGIN_MM,) * 4),
+            QPageLayout.Unit.Millimeter,
         )
-        document = _document(body, QSizeF(writer.width(), writer.height()), points)
-        document.documentLayout().setPaintDevice(writer)  # type: ignore[union-attr]
-        put.place(document)
-        document.setPageSize(QSizeF(writer.width(), writer.height()))
-        pages = document.pageCount()
-        document.print(writer)
+    )
+    document = _document(body, QSizeF(writer.width(), writer.height()), points)
+    document.documentLayout().setPaintDevice(writer)  # type: ignore[union-attr]
+    put.place(document)
+    document.setPageSize(QSizeF(writer.width(), writer.height()))
+    pages = document.pageCount()
+    document.print(writer)
+    del writer
+    with written_wholly(path) as part:
+        part.write_bytes(content.data().data())
     return pages
