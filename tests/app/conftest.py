@@ -68,7 +68,11 @@ def _the_same_laps_are_compared_once(monkeypatch: pytest.MonkeyPatch, _compared:
     """What the window shows is tested here, not how it is worked out: a process compares the same laps once."""
 
     def same(
-        reference: Lap, laps: Sequence[Lap], corners: Sequence[Corner] | None = None, sectors_m: Sequence[float] = ()
+        reference: Lap,
+        laps: Sequence[Lap],
+        corners: Sequence[Corner] | None = None,
+        sectors_m: Sequence[float] = (),
+        each: object = None,
     ) -> Comparison:
         key = tuple(_content(lap) for lap in (reference, *laps)), tuple(corners or ()), tuple(sectors_m)
         if key not in _compared:

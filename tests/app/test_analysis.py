@@ -11,7 +11,7 @@ from jete.app.analysis import Analyst
 from jete.app.imports import Import, ImportQueue
 from jete.app.shelf import Shelf
 from jete.app.store import SessionStore
-from jete.app.tasks import Tasks
+from jete.app.tasks import Tasks, one_by_one
 from jete.core.errors import InputError
 from jete.session import operations as ops
 from jete.session.state import LapKey
@@ -130,3 +130,10 @@ def test_stopping_keeps_what_was_read(parts: Parts, pair_files: Pair, qtbot: QtB
     analyst.cancel()
     qtbot.waitUntil(lambda: parts[2].idle, timeout=20000)
     assert len(store.session.runs) == 1
+
+
+def test_work_over_many_laps_ends_with_the_lap_at_which_it_is_asked_to() -> None:
+    done: list[int] = []
+    with pytest.raises(InterruptedError):
+        list(one_by_one(done.append, range(30), lambda: len(done) == 2))
+    assert done == [0, 1]

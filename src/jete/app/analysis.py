@@ -8,17 +8,18 @@ from typing import TYPE_CHECKING, NamedTuple
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jete.app.results import Results, RoadResult, RunResult
+from jete.app.tasks import one_by_one
 from jete.session.operations import laps_of_run, lay_out
 from jete.session.state import Changed, Choice, CornerPlace, LapKey, Lay, Session
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Iterator, Sequence
 
     from jete.app.imports import ImportQueue
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
-    from jete.app.tasks import Tasks
-    from jete.core.causes.result import Comparison, CornerLoss
+    from jete.app.tasks import Tasks, Token
+    from jete.core.causes.result import Comparison, CornerLoss, LapComparison
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap
 
@@ -109,7 +110,7 @@ class Analyst(QObject):
         finder = self._shelf.circuit_finder(choice.reference)
         self._tasks.start(
             COMPARING,
-            lambda _: _compared(reference, laps, finder),
+            lambda token: _compared(reference, laps, finder, token),
             lambda worked: self._on_compared(key, worked, choice),
             lambda error: self._on_compare_failed(error, choice),
         )
@@ -150,7 +151,10 @@ class Analyst(QObject):
             return
         finder = self._shelf.circuit_finder(session.choice.reference)
         self._tasks.start(
-            SUMMING, lambda _: (key, _compared(reference, laps, finder)), self._on_summed, self._on_sum_failed
+            SUMMING,
+            lambda token: (key, _compared(reference, laps, finder, token)),
+            self._on_summed,
+            self._on_sum_failed,
         )
 
     def _on_summed(self, result: tuple[tuple[LapKey | None, tuple[LapKey, ...]], Worked]) -> None:
@@ -195,8 +199,8 @@ def _compared_keys(session: Session) -> tuple[LapKey | None, ...]:
     return (choice.reference, choice.lap, *choice.over)
 
 
-def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]], finder: Finder) -> Worked:
-    """Laps against the reference, loaded and compared (off the window's thread).
+def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]], finder: Finder, token: Token) -> Worked:
+    """Laps against the reference, loaded and compared (off the window's thread), until it is cancelled.
 
     The numerics are imported where they are used, so that the window is drawn before they
     are loaded.
@@ -205,10 +209,14 @@ def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]], finde
     from jete.core.circuit.height import profile_of
     from jete.core.compare import compare, stakes_in
 
+    def each(work: Callable[[Lap], LapComparison], those: Sequence[Lap]) -> Iterator[LapComparison]:
+        return one_by_one(work, those, token.cancelled)
+
     loaded = reference()
     circuit = finder(loaded)
-    known = (circuit.corners, circuit.book.sectors_m) if circuit is not None else (None, ())
-    found = compare(loaded, [lap() for lap in laps], *known)
+    corners, sectors_m = (circuit.corners, circuit.book.sectors_m) if circuit is not None else (None, ())
+    read = list(one_by_one(lambda lap: lap(), laps, token.cancelled))
+    found = compare(loaded, read, corners, sectors_m, each=each)
     passages = [found.reference, *(lap.passage for lap in found.laps)]
     own, length_m = profile_of(passages, found.road.length_m), found.road.length_m
     kept = circuit.profile(length_m) if circuit is not None else None

@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from jete.app.recent import Recent
+from jete.app.tasks import one_by_one
 from jete.core.errors import InputError
 
 if TYPE_CHECKING:
@@ -55,7 +56,8 @@ class RunsAlone:
                 raise InterruptedError
             loaded.append(self._laps.lap(library, record, number))
         best = min(loaded, key=lambda lap: lap.span.time_s)
-        made = compare(best, loaded, library.circuits.corners_on(record.id, best))
+        corners = library.circuits.corners_on(record.id, best)
+        made = compare(best, loaded, corners, each=lambda work, laps: one_by_one(work, laps, cancelled))
         self._kept.keep(key, made)
         return made
 

@@ -5,12 +5,15 @@ from __future__ import annotations
 import threading
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Iterator, Sequence
+
+T = TypeVar("T")
+R = TypeVar("R")
 
 
 @dataclass
@@ -26,6 +29,18 @@ class Token:
     def cancelled(self) -> bool:
         """Whether it was asked to."""
         return self._stop.is_set()
+
+
+def one_by_one(work: Callable[[T], R], items: Sequence[T], cancelled: Callable[[], bool]) -> Iterator[R]:
+    """What is worked out of each thing, until it is asked to stop.
+
+    Raises:
+        InterruptedError: it was.
+    """
+    for item in items:
+        if cancelled():
+            raise InterruptedError
+        yield work(item)
 
 
 class Tasks(QObject):

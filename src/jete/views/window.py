@@ -212,6 +212,8 @@ class Window(QMainWindow):
             item.setShortcuts([QKeySequence(k) for k in action.keys])
             item.setData(action)
             item.setCheckable(action.checked is not None)
+            # A key that is held down turns a switch once.
+            item.setAutoRepeat(action.checked is None)
             item.triggered.connect(self._on_action)
             menus[action.menu].addAction(item)
             self.actions_by_id[action.id] = item
