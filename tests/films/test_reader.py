@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import os
 import random
 import sys
 from typing import TYPE_CHECKING
 
 import pytest
+from PyQt6.QtGui import QImage
 
 from jete.core.errors import InputError
 from jete.films.reader import Film, facts_of
@@ -25,6 +27,17 @@ def shown(film: Film, film_s: float) -> int:
 @pytest.fixture
 def film(tmp_path: Path) -> Film:
     return Film(make_film(tmp_path / "film.mp4"))
+
+
+def test_a_still_picture_and_a_pipe_are_no_films(tmp_path: Path) -> None:
+    picture, pipe = tmp_path / "still.mp4", tmp_path / "pipe.mp4"
+    image = QImage(64, 48, QImage.Format.Format_RGB32)
+    image.fill(0)
+    image.save(str(picture), "PNG")
+    os.mkfifo(pipe)
+    for path in (picture, pipe):
+        with pytest.raises(InputError, match="no film"):
+            facts_of(path)
 
 
 @pytest.mark.parametrize(

@@ -15,6 +15,7 @@ from jete.formats.columns import assign, split_heading
 from jete.formats.csv_text import find_layout
 from jete.formats.reader import read_log
 from jete.formats.watched import Watch
+from jete.formats.writer import write_log
 from jete.simulate.trials import Trial
 from known_laps import csv_text, rows_of
 
@@ -125,6 +126,39 @@ def test_a_truncated_last_row_is_dropped_with_a_note(write: Write) -> None:
     log = read_log(write(csv_text(HEADS, ROWS) + "0.6000,1"))
     assert len(log.channels["time"]) == 60
     assert any("truncated" in r.what for r in log.repairs)
+
+
+@pytest.mark.parametrize("columns", [HEADS, [*HEADS, "remark"]])
+def test_a_quotation_mark_without_its_partner_loses_nothing(write: Write, columns: list[str]) -> None:
+    lines = csv_text(columns, np.pad(ROWS, ((0, 0), (0, len(columns) - 3)))).splitlines()
+    for row, mark in ((20, '"'), (40, '"')):
+        lines[row] = mark + lines[row]
+    whole = read_log(write("\n".join(line.replace('"', "") for line in lines)))
+    log = read_log(write("\n".join(lines)))
+    assert len(log.channels["speed"].value) == len(whole.channels["speed"].value) == len(ROWS)
+    assert [(r.what, r.count) for r in log.repairs if "quotation" in r.what] == [
+        ("quotation marks without a partner left out", 2)
+    ]
+
+
+def test_a_remark_of_two_lines_is_one_cell(write: Write) -> None:
+    lines = csv_text([*HEADS, "remark"], np.pad(ROWS, ((0, 0), (0, 1)))).splitlines()
+    lines[20] = ",".join([*lines[20].split(",")[:3], '"out of\nline"'])
+    assert len(read_log(write("\n".join(lines))).channels["speed"].value) == len(ROWS)
+
+
+def test_a_line_without_an_end_is_refused_by_its_row(write: Write) -> None:
+    text = csv_text(HEADS, np.tile(ROWS, (400, 1)))
+    with pytest.raises(InputError, match=r"row 24002: a line is longer") as refused:
+        read_log(write(text.rstrip() + "\n" + "9" * 300_000))
+    assert refused.value.mend
+
+
+def test_a_heading_that_a_spreadsheet_would_run_is_guarded(tmp_path: Path, write: Write) -> None:
+    log = read_log(write(csv_text([*HEADS, "+cmd|calc"], np.pad(ROWS, ((0, 0), (0, 1)), constant_values=1.0))))
+    write_log(tmp_path / "out.csv", log)
+    assert "'+cmd|calc" in (tmp_path / "out.csv").read_text().splitlines()[0]
+    assert "+cmd|calc" in read_log(tmp_path / "out.csv").channels
 
 
 def test_a_repeated_heading_is_left_out_with_a_note(write: Write) -> None:

@@ -48,6 +48,13 @@ def in_degrees(trial: Trial) -> tuple[list[str], np.ndarray]:
     return renamed, table
 
 
+def test_what_swells_as_no_log_does_is_refused(tmp_path: Path) -> None:
+    with gzip.open(tmp_path / "log.csv.gz", "wb") as packed:
+        packed.write(b"time,speed\n" + b"0,0\n" * 30_000_000)
+    with pytest.raises(InputError, match="swells to more than 50 times"):
+        read_log(tmp_path / "log.csv.gz")
+
+
 @pytest.mark.parametrize("wild", [95.0, -4000.0, 0.0, 1e300])
 def test_one_wild_latitude_does_not_lose_the_log(trial: Trial, write: Write, wild: float) -> None:
     heads, table = in_degrees(trial)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 from dataclasses import replace
 from pathlib import Path
 
@@ -22,9 +23,9 @@ from jete.library.library import Library
 from jete.library.location import Location
 from jete.paper.guide_files import write_guide_file
 from jete.paper.guide_pdf import write_bag
-from jete.report.guide import FIELDS, guide_document, guide_in_words, guide_markdown
+from jete.report.guide import FIELDS, guide_document, guide_in_words, guide_lines, guide_markdown
 from jete.report.guide_versions import differences, guide_from
-from jete.views.guide.photos import jpeg_of
+from jete.views.guide.photos import MOST_PX, jpeg_from, jpeg_of
 from known_laps import DEMO, DEMO_PAIR, drawn, lap_of
 
 
@@ -138,6 +139,24 @@ def test_a_file_alone_makes_a_guide_in_metres(tmp_path: Path) -> None:
     assert plain.circuit == ""
     assert "at " in plain.cards[0].field("turn_in")
     assert guide_markdown(plain).startswith("# Lap guide")
+
+
+def test_words_are_no_markup_and_steer_nothing() -> None:
+    plain = replace(guide_in_words(guide_of(lap_of(drawn(5).reference))), lap="<script>a\x1b[2J")
+    assert r"\<script\>a\\x1b\[2J" in guide_markdown(plain)
+    assert "<" not in guide_markdown(plain).replace(r"\<", "")
+    assert "\x1b" not in guide_markdown(plain) + guide_lines(plain)
+
+
+def test_a_photograph_of_108_megapixels_is_made_small(tmp_path: Path, qapp: QApplication) -> None:
+    large = QImage(12_000, 9_000, QImage.Format.Format_RGB888)
+    large.fill(0x808080)
+    large.save(str(tmp_path / "large.jpg"), "JPEG")
+    small = QImage.fromData(jpeg_from(tmp_path / "large.jpg"))
+    assert max(small.width(), small.height()) == MOST_PX
+    os.mkfifo(tmp_path / "pipe.jpg")
+    with pytest.raises(InputError, match="no file"):
+        jpeg_from(tmp_path / "pipe.jpg")
 
 
 def test_an_ending_that_is_none_is_refused(made: Made, tmp_path: Path) -> None:

@@ -191,6 +191,9 @@ def open_film(path: Path) -> Any:
     """
     if not path.exists():
         raise InputError(str(path), "there is no such film.", "It may have been moved: say where it is now.")
+    if not path.is_file():
+        # A pipe would be waited for without end.
+        raise _no_film(path)
     try:
         import av
     except ImportError as error:
@@ -201,10 +204,19 @@ def open_film(path: Path) -> Any:
         container = av.open(str(path))
     except (av.FFmpegError, OSError) as error:
         raise _no_film(path) from error
-    if not container.streams.video or not container.streams.video[0].codec_context.width:
+    if (
+        _is_picture(container.format.name)
+        or not container.streams.video
+        or not container.streams.video[0].codec_context.width
+    ):
         container.close()
         raise _no_film(path)
     return container
+
+
+def _is_picture(kind: str) -> bool:
+    """Whether a container is a still picture, by the name that the reader gives its kind."""
+    return kind.endswith("_pipe") or kind.startswith("image2")
 
 
 def _no_film(path: Path) -> InputError:

@@ -70,6 +70,20 @@ class UnknownColumnsError(InputError):
 _OPEN, _CLOSE = "[(", "])"
 
 
+# A spreadsheet takes a cell that begins like this for something to work out, or to run.
+FORMULAS = ("=", "+", "-", "@")
+GUARD = "'"
+
+
+def guarded(heading: str) -> str:
+    """A heading that a spreadsheet takes for words; :func:`split_heading` reads it as it was.
+
+    >>> guarded("+cmd|calc"), guarded("speed [m/s]"), split_heading(guarded("-g [1]"))
+    ("'+cmd|calc", 'speed [m/s]', ('-g', '1'))
+    """
+    return GUARD + heading if heading.startswith(FORMULAS) else heading
+
+
 def split_heading(cell: str) -> tuple[str, str | None]:
     """Name and unit of a heading ``name``, ``name [unit]`` or ``name (unit)``.
 
@@ -77,11 +91,13 @@ def split_heading(cell: str) -> tuple[str, str | None]:
     (('GPS Speed', 'km/h'), ('gear', None))
     """
     text = cell.strip().strip('"').strip()
+    if text.startswith(GUARD) and text[1:].startswith(FORMULAS):
+        text = text[1:]
     # Looked for from the end, once: a cell of a million brackets is no work.
     closed = max(text.rfind(sign, 0, -1) for sign in _CLOSE) if text[-1:] in tuple(_CLOSE) else len(text)
     opened = min((k for sign in _OPEN if (k := text.find(sign, closed + 1)) >= 0), default=0)
     name = text[:opened].strip()
-    return (name, text[opened + 1 : -1].strip()) if name else (cell.strip().strip('"'), None)
+    return (name, text[opened + 1 : -1].strip()) if name else (text, None)
 
 
 def assign(names: Sequence[str]) -> dict[str, int]:

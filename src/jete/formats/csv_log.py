@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 from codecs import BOM_UTF8
 from math import floor, log10
 from typing import TYPE_CHECKING
@@ -15,9 +14,10 @@ from jete.core.log.channels import QUANTITIES
 from jete.core.log.lap import Repair
 from jete.formats.arrow_table import arrow_of, numbers_of
 from jete.formats.cells import EMPTY_CELLS, is_arc, is_clock, is_number, value_of
-from jete.formats.columns import Columns, assign, headings_of, known_values, split_heading
+from jete.formats.columns import Columns, assign, guarded, headings_of, known_values, split_heading
 from jete.formats.csv_text import HEAD_BYTES, Layout, find_layout
 from jete.formats.limits import refuse_size, refuse_table
+from jete.formats.text_rows import has_open_quote, refuse_long_lines, rows_of
 from jete.formats.watched import UNWATCHED, Watch, WatchedFile
 
 if TYPE_CHECKING:
@@ -46,6 +46,7 @@ def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
     """
     data = _content(path, watch)
     layout = find_layout(path.name, data[:HEAD_BYTES])
+    refuse_long_lines(path.name, data)
     refuse_table(path.name, 0, len(layout.headings))
     places = {name: i for name, i in assign(layout.headings).items() if layout.headings[i]}
     columns, repairs = _read_columns(path.name, _as_utf8(data, layout.encoding), layout, places)
@@ -62,7 +63,7 @@ def write(path: Path, columns: Columns) -> None:
 
     names = headings_of(columns)
     values = (short_of(split_heading(n)[0], v) for n, v in zip(names, known_values(columns), strict=True))
-    table = pa.table([arrow_of(v) for v in values], names=names)
+    table = pa.table([arrow_of(v) for v in values], names=[guarded(n) for n in names])
     csv.write_csv(table, path, csv.WriteOptions(quoting_style="needed"))
 
 
@@ -107,6 +108,8 @@ def _read_columns(
     """All numeric columns by channel name, NaN where a cell is empty."""
     import pyarrow as pa
 
+    if has_open_quote(data):
+        return _read_slowly(source, data, layout, places)
     try:
         table = _arrow_table(data, layout, places)
     except pa.ArrowInvalid:
@@ -175,20 +178,9 @@ def _read_slowly(
     Raises:
         InputError: a row of the wrong width, a cell that is no number, or one without an end.
     """
-    import csv
-
     text = data.decode("utf-8", errors="replace")
-    rows: list[list[str]] = []
-    try:
-        for row in csv.reader(io.StringIO(text, newline=""), delimiter=layout.separator):
-            rows.append(row)  # noqa: PERF402 - those before a broken one are counted
-    except csv.Error as error:
-        raise InputError(
-            f"{source}, row {len(rows) + 1}", "a cell has no end.", "Look for a quotation mark without its partner."
-        ) from error
-    rows = [[c.strip() for c in r] for r in rows]
+    rows, repairs = rows_of(source, text, layout.separator, len(layout.headings))
     numbered = [(i + 1, r) for i, r in enumerate(rows) if i >= layout.first_row and any(r) and not r[0].startswith("#")]
-    repairs: list[Repair] = []
     numbered = _drop_headings(numbered, repairs)
     numbered = _drop_last(source, numbered, layout, repairs)
     columns = {name: _column(source, name, i, numbered, layout) for name, i in places.items()}

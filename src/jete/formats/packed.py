@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import IO, TYPE_CHECKING, cast
 
 from jete.core.errors import InputError
-from jete.formats.limits import refuse_size
+from jete.formats.limits import SWELL, refuse_size
 from jete.formats.watched import UNWATCHED, Watch, WatchedFile
 
 if TYPE_CHECKING:
@@ -21,6 +21,8 @@ if TYPE_CHECKING:
 GZIP_MAGIC = b"\x1f\x8b"
 ZIP_MAGIC = b"PK\x03\x04"
 PIECE_BYTES = 1 << 20
+# Up to here nothing is said of how small it was packed: a short log of nothing but zeros is one, too.
+SMALL_BYTES = 64 << 20
 
 
 @contextmanager
@@ -34,7 +36,7 @@ def unpacked(path: Path, watch: Watch = UNWATCHED) -> Iterator[Path]:
         target = Path(folder) / (path.name.removesuffix(".gz").removesuffix(".zip") or "log")
         try:
             with WatchedFile(path, watch) as outer, _content(outer, path.name) as packed, target.open("wb") as file:
-                _copy(packed, file, path.name)
+                _copy(packed, file, path)
         except OSError as error:
             if isinstance(error, InterruptedError):
                 raise
@@ -66,9 +68,12 @@ def _content(file: WatchedFile, name: str) -> Iterator[IO[bytes]]:
             yield content
 
 
-def _copy(packed: IO[bytes], file: IO[bytes], source: str) -> None:
-    total = 0
+def _copy(packed: IO[bytes], file: IO[bytes], path: Path) -> None:
+    total, most = 0, max(SMALL_BYTES, SWELL * path.stat().st_size)
     while piece := packed.read(PIECE_BYTES):
         total += len(piece)
-        refuse_size(source, total)
+        refuse_size(path.name, total)
+        if total > most:
+            what = f"it swells to more than {SWELL} times its size, which no log does."
+            raise InputError(path.name, what, "Unpack it, look at what it holds, and open that.")
         file.write(piece)

@@ -10,7 +10,7 @@ import numpy as np
 from jete.report.drawings import map_drawing, plan_drawing, trace_drawing
 from jete.report.guide_words import Teller, line_of, measured_fields
 from jete.report.units import METRIC, Units
-from jete.report.words import lap_time
+from jete.report.words import in_markdown, lap_time, printable
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -210,14 +210,23 @@ def guide_document(guide: Guide, kept: Sequence[Mapping[str, bool]] = ()) -> dic
 def guide_lines(guide: Guide) -> str:
     """The guide for the helmet bag as text: a line a corner."""
     head = f"{guide.circuit or 'Lap guide'}, by {guide.made_from}, {lap_time(guide.time_s)}"
-    return "\n".join([head, *(f"{card.title}: {card.line}" for card in guide.cards), CARE, ""])
+    return printable("\n".join([head, *(f"{_one_line(c.title)}: {_one_line(c.line)}" for c in guide.cards), CARE, ""]))
 
 
 def guide_markdown(guide: Guide) -> str:
-    """The guide as Markdown."""
-    lines = [f"# {guide.circuit or 'Lap guide'}", "", f"By {guide.made_from}, {lap_time(guide.time_s)}. {CARE}", ""]
-    lines += [f"- {r}" for r in guide.rules]
+    """The guide as Markdown; what people typed is shown as typed, never as markup."""
+    title, made_from = in_markdown(guide.circuit or "Lap guide"), in_markdown(guide.made_from)
+    lines = [f"# {title}", "", f"By {made_from}, {lap_time(guide.time_s)}. {CARE}", ""]
+    lines += [f"- {in_markdown(r)}" for r in guide.rules]
     for card in guide.cards:
-        lines += ["", f"## {card.title} ({card.direction})", "", f"**{card.line}**", ""]
-        lines += [f"- {FIELDS[f.key]}: {f.shown}{' *(own words)*' if f.typed else ''}" for f in card.fields if f.shown]
+        lines += ["", f"## {in_markdown(card.title)} ({card.direction})", "", f"**{in_markdown(card.line)}**", ""]
+        lines += [
+            f"- {FIELDS[f.key]}: {in_markdown(f.shown)}{' *(own words)*' if f.typed else ''}"
+            for f in card.fields
+            if f.shown
+        ]
     return "\n".join(lines) + "\n"
+
+
+def _one_line(text: str) -> str:
+    return " ".join(text.split())

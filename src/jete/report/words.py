@@ -69,6 +69,18 @@ def printable(text: str) -> str:
     return "".join(c if c in "\n\t" or unicodedata.category(c) not in STEERING else ascii(c)[1:-1] for c in text)
 
 
+MARKDOWN: Final = str.maketrans({c: f"\\{c}" for c in "\\`*_[]<>#|~"} | {"&": "&amp;", "\n": " ", "\t": " "})
+
+
+def in_markdown(text: str) -> str:
+    r"""Words as they are to be read in Markdown: no sign of theirs is markup, and none steers what shows them.
+
+    >>> print(in_markdown("<script>1*2"), in_markdown(chr(27) + "[2J"))
+    \<script\>1\*2 \\x1b\[2J
+    """
+    return printable(text).translate(MARKDOWN)
+
+
 def counted(count: int, one: str, more: str) -> str:
     """How many of something, in its number.
 

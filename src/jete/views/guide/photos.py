@@ -115,9 +115,16 @@ def jpeg_from(path: Path) -> bytes:
     Raises:
         InputError: what is no picture.
     """
+    if not path.is_file():
+        # A pipe would be waited for without end.
+        raise InputError(path.name, "it is no file.", "Choose a JPEG or PNG.")
     reader = QImageReader(str(path))
     reader.setAutoTransform(True)
     reader.setDecideFormatFromContent(True)
+    size = reader.size()
+    if size.isValid() and max(size.width(), size.height()) > MOST_PX:
+        # Read small: a large photograph takes more memory than reading it allows.
+        reader.setScaledSize(size.scaled(MOST_PX, MOST_PX, Qt.AspectRatioMode.KeepAspectRatio))
     image = reader.read()
     if image.isNull():
         raise InputError(path.name, "it is no picture that can be read.", "Use JPEG or PNG.")
