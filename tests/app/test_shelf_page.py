@@ -75,6 +75,20 @@ def test_the_search_keeps_the_runs_that_hold_every_word(shelf: Application, qtbo
     assert page.list.runs.index_of(1) is None
 
 
+def test_a_note_is_told_in_its_row_and_leaves_the_tree_as_it_is(shelf: Application) -> None:
+    page = shelf.window.laps
+    page.list.tree.collapseAll()
+    run = shelf.store.session.runs[1]
+    shelf.shelf.notebook.note_run(run.number, replace(run.sheet, vehicle="the grey one"))
+    index = page.list.runs.index_of(run.number)
+    assert index is not None
+    assert "the grey one" in index.data(Qt.ItemDataRole.ToolTipRole)
+    shelf.shelf.notebook.note_run(run.number, replace(run.sheet, circuit="Marram Bank"))
+    moved = page.list.runs.index_of(run.number)
+    assert moved is not None
+    assert moved.parent().parent().data() == "Marram Bank"
+
+
 def test_selecting_a_run_shows_its_laps_and_words(shelf: Application) -> None:
     page = shelf.window.laps
     index = page.list.runs.index_of(1)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gzip
 import os
 import shutil
 import socket
@@ -37,7 +38,7 @@ from jete.library.models import Base
 from jete.library.opening import open_library
 from jete.library.trouble import refusal
 from jete.notes.sheet import LapNote, RunSheet
-from known_laps import DEMO, DEMO_PAIR
+from known_laps import DEMO, DEMO_PAIR, csv_text, drawn, rows_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
@@ -241,6 +242,53 @@ def test_two_programs_that_bring_in_one_file_make_one_run(library: Library, loca
     hands = [subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL) for _ in range(3)]
     assert [hand.wait() for hand in hands] == [0, 0, 0]
     assert len(library.runs()) == 1
+
+
+def test_two_programs_that_bring_in_two_new_circuits_make_two(location: Location, tmp_path: Path) -> None:
+    for seed in (5, 6):
+        heads, table = rows_of(drawn(seed).lap, every=4)
+        (tmp_path / f"{seed}.csv").write_text(csv_text(heads, table))
+    work = "import sys; from jete.cli import main; sys.exit(main(sys.argv[1:]))"
+    environment = {**os.environ, "PYTHONPATH": "src"}
+    hands = [
+        subprocess.Popen(
+            [sys.executable, "-c", work, "import", str(tmp_path / f"{seed}.csv"), "--library", str(location.folder)],
+            env=environment,
+            stdout=subprocess.DEVNULL,
+        )
+        for seed in (5, 6)
+    ]
+    assert [hand.wait() for hand in hands] == [0, 0]
+    assert sorted(r.sheet.circuit for r in Library(location).runs()) == ["Circuit 1", "Circuit 2"]
+
+
+def test_a_circuit_that_came_in_meanwhile_is_looked_at_again(
+    library: Library, location: Location, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    other, real = Library(location), Library.add_or_find
+
+    def after_theirs(self: Library, *args: object, **named: object) -> tuple[int, bool]:
+        monkeypatch.setattr(Library, "add_or_find", real)
+        bring_in(other, DEMO_PAIR[1])
+        return real(self, *args, **named)
+
+    monkeypatch.setattr(Library, "add_or_find", after_theirs)
+    bring_in(library, INES)
+    assert [r.sheet.circuit for r in library.runs()] == ["Circuit 1", "Circuit 1"]
+
+
+def test_a_log_is_known_packed_or_with_one_more_line_end(library: Library, tmp_path: Path) -> None:
+    heads, table = rows_of(drawn(5).lap, every=4)
+    text = csv_text(heads, table)
+    (tmp_path / "log.csv").write_text(text)
+    (tmp_path / "longer.csv").write_text(text + "\n\n")
+    (tmp_path / "log.csv.gz").write_bytes(gzip.compress(text.encode()))
+    with zipfile.ZipFile(tmp_path / "log.zip", "w") as archive:
+        archive.writestr("log.csv", text)
+    found = [bring_in(library, tmp_path / name) for name in ("log.csv", "longer.csv", "log.csv.gz", "log.zip")]
+    assert [b.known for b in found] == [False, True, True, True]
+    (tmp_path / "other.csv").write_text(text[: text.rstrip().rfind("\n")])
+    assert not bring_in(library, tmp_path / "other.csv").known
 
 
 def test_a_library_in_a_folder_without_rights_can_be_listed(library: Library, location: Location, monkeypatch) -> None:

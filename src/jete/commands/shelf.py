@@ -53,7 +53,7 @@ def list_runs(args: argparse.Namespace) -> int:
     from jete.report.shelf import runs_document, runs_table
 
     library = library_at(location_of(args), read_only=True)
-    runs = [r for r in library.runs(removed=args.bin) if _holds(r, args.text)]
+    runs = [r for r in library.runs(removed=args.bin) if not args.text or _holds(r, args.text)]
     library.close()
     if args.json:
         write_json(args.json, runs_document(runs))

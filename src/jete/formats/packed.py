@@ -52,6 +52,24 @@ def unpacked(path: Path, watch: Watch = UNWATCHED) -> Iterator[Path]:
 
 
 @contextmanager
+def content_of(path: Path) -> Iterator[IO[bytes]]:
+    """A file's content, unpacked on the way where it is a gzip or a zip of one log.
+
+    Raises:
+        OSError, EOFError, ValueError, zlib.error, zipfile.BadZipFile, RuntimeError, NotImplementedError: what
+            :func:`unpacked` tells of a file that can't be unpacked.
+    """
+    with path.open("rb") as file:
+        head = file.read(len(ZIP_MAGIC))
+        file.seek(0)
+        if not head.startswith((GZIP_MAGIC, ZIP_MAGIC)):
+            yield file
+            return
+    with WatchedFile(path, UNWATCHED) as outer, _content(outer, path.name) as content:
+        yield content
+
+
+@contextmanager
 def _content(file: WatchedFile, name: str) -> Iterator[IO[bytes]]:
     packed = file.read(2) == GZIP_MAGIC
     file.seek(0)

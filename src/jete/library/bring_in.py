@@ -13,7 +13,8 @@ from jete.formats.reader import read_log, refuse_no_file, telling_of
 from jete.formats.watched import UNWATCHED, Watch
 from jete.library.circuits import line_document
 from jete.library.edits import write_line
-from jete.library.files import digest_of
+from jete.library.errors import CircuitsChangedError
+from jete.library.files import content_digest, digest_of
 from jete.library.mending import snapshot
 from jete.library.recognise import Recognised, device_of, recognise
 from jete.notes.sheet import RunSheet, with_value
@@ -70,8 +71,8 @@ def bring_in(
     _with_values(RunSheet(), given)
     with telling_of(path):
         refuse_no_file(path)
-        digest = digest_of(path)
-    number = library.known(digest)
+        digest = content_digest(path)
+        number = library.known(digest, digest_of(path))
     if number is not None and library.holds_recording(number):
         return _known(library, number, given)
     log = read_log(path, watch.part(0.0, READING_SHARE), [*maps, *library.column_maps()])
@@ -79,26 +80,51 @@ def bring_in(
         library.store_again(number, log)
         return _known(library, number, given)
     watch.step(READING_SHARE)
-    found = recognise(library, log, line, given.get("circuit", "").strip())
+    while True:
+        with suppress(CircuitsChangedError):
+            added = _add(library, log, path, digest, _Told(given, line, tuple(spans)))
+            break
+    library.circuits.learn_corners(added.run)
+    library.circuits.learn_road(added.run)
+    library.circuits.make_whole()
+    if not added.known:
+        # The copy of an empty shelf is no copy: the first run makes one that is worth something.
+        with suppress(InputError, OSError):
+            snapshot(library.location)
+    return added
+
+
+@dataclass(frozen=True)
+class _Told:
+    """What is known of a log beside its channels: fields of its sheet, the line of the logs before it, its laps."""
+
+    given: Mapping[str, str]
+    line: LineSource | None
+    spans: tuple[LapSpan, ...]
+
+
+def _add(library: Library, log: Log, path: Path, digest: str, told: _Told) -> BroughtIn:
+    """Tell where a log was driven and add it.
+
+    Raises:
+        InputError: it holds no lap.
+        CircuitsChangedError: a circuit came in from elsewhere since it was told that this one is new.
+    """
+    seen = library.circuits.used()
+    found = recognise(library, log, told.line, told.given.get("circuit", "").strip())
     better = better_line(log, found.line) if found.line is not None and found.place is not None else None
     if better is not None:
         found = replace(found, line=better, spans=split(log, better))
     log = log if found.line is None else told_line(log, found.line)
     device = device_of(log, path.suffix)
     made = datetime.fromtimestamp(_began_s(log, path.stat().st_mtime)).astimezone()
-    sheet = _sheet(library, found, device, made, given)
+    sheet = _sheet(library, found, device, made, told.given)
     run, known = library.add_or_find(
-        log, spans or found.spans, digest, sheet, path=str(path.resolve()), line=found.line, device=device
-    )
+        log, told.spans or found.spans, digest, sheet,
+        path=str(path.resolve()), line=found.line, device=device, seen=seen if found.place is None else None,
+    )  # fmt: skip
     if better is not None and not known:
         _move_line(library, run, better)
-    library.circuits.learn_corners(run)
-    library.circuits.learn_road(run)
-    library.circuits.make_whole()
-    if not known:
-        # The copy of an empty shelf is no copy: the first run makes one that is worth something.
-        with suppress(InputError, OSError):
-            snapshot(library.location)
     return BroughtIn(run, known, found.line)
 
 

@@ -14,7 +14,7 @@ from jete.core.circuit.same_circuit import same_circuit
 from jete.core.errors import InputError
 from jete.core.log.lap import Lap, best_of, fastest
 from jete.library import models
-from jete.library.circuits import Place, free_layout, free_name, keep_corners, place_of, places
+from jete.library.circuits import Place, free_layout, free_name, keep_corners, place_of, places, used_circuits
 from jete.library.corner_notes import Noted, hand_on, noted_on, put_back
 from jete.library.road_documents import book_document, book_from, road_document, road_from
 
@@ -250,6 +250,11 @@ class CircuitBook:
         except InputError:
             # The lap was driven elsewhere, or lies otherwise on its line: its own road decides.
             return None
+
+    def used(self) -> frozenset[int]:
+        """The numbers of all circuits that have runs."""
+        with self._library.reading() as session:
+            return used_circuits(session)
 
     def new_circuit(self) -> str:
         """A name for a circuit that nobody has named yet."""

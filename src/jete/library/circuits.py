@@ -56,10 +56,13 @@ def line_from(document: dict[str, Any]) -> LineSource:
 
 def places(session: Session) -> list[Place]:
     """All circuits that have runs, the longest known first."""
-    used = select(Event.circuit_id).join(Run, Run.event_id == Event.id)
-    return [
-        place_of(session, c) for c in session.scalars(select(Circuit).where(Circuit.id.in_(used)).order_by(Circuit.id))
-    ]
+    return [place_of(session, session.get_one(Circuit, k)) for k in sorted(used_circuits(session))]
+
+
+def used_circuits(session: Session) -> frozenset[int]:
+    """The numbers of all circuits that have runs."""
+    used = select(Event.circuit_id).join(Run, Run.event_id == Event.id).where(Event.circuit_id.is_not(None))
+    return frozenset(session.scalars(used.distinct()))
 
 
 def place_of(session: Session, circuit: Circuit) -> Place:

@@ -24,6 +24,10 @@ class DamagedError(InputError):
         return InputError, (self.where, self.what, self.mend)
 
 
+class CircuitsChangedError(Exception):
+    """Somebody else brought in a circuit since it was looked which ones there are: what rests on it is to be done again."""
+
+
 class ReadOnlyError(InputError):
     """A change of a library that is open to read only."""
 

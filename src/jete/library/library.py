@@ -21,10 +21,10 @@ from jete.core.motion.split import split_by_line
 from jete.formats.mapping import ColumnMap, from_json, to_json
 from jete.library import models, recordings
 from jete.library.circuit_book import CircuitBook
-from jete.library.circuits import forget_corners, line_document, line_from
+from jete.library.circuits import forget_corners, line_document, line_from, used_circuits
 from jete.library.database import connect, refusing, take_turn, writing_engine
 from jete.library.edits import write_lap_note, write_line, write_sheet
-from jete.library.errors import ReadOnlyError
+from jete.library.errors import CircuitsChangedError, ReadOnlyError
 from jete.library.film_book import FilmBook
 from jete.library.guide_book import GuideBook
 from jete.library.location import Location
@@ -140,10 +140,10 @@ class Library:
 
     # --- bringing in
 
-    def known(self, source_digest: str) -> int | None:
-        """The run that came from a file of this content, in the bin or not; None where there is none."""
+    def known(self, *source_digests: str) -> int | None:
+        """The run that came from a file of one of these contents, in the bin or not; None where there is none."""
         with self.reading() as session:
-            return _run_from(session, source_digest)
+            return next((n for d in source_digests if (n := _run_from(session, d)) is not None), None)
 
     def holds_recording(self, number: int) -> bool:
         """Whether the channel data of a run is there, and undamaged as far as is known."""
@@ -199,9 +199,13 @@ class Library:
 
     def add_or_find(
         self, log: Log, spans: Sequence[LapSpan], source_digest: str, sheet: RunSheet,
-        *, path: str = "", line: LineSource | None = None, device: str = "",
+        *, path: str = "", line: LineSource | None = None, device: str = "", seen: frozenset[int] | None = None,
     ) -> tuple[int, bool]:  # fmt: skip
-        """As :meth:`add`; the number of the run, and whether another hand had brought it in meanwhile."""
+        """As :meth:`add`; the number of the run, and whether another hand had brought it in meanwhile.
+
+        Raises:
+            CircuitsChangedError: other circuits have runs now than those that were ``seen``.
+        """
         if self.read_only:
             raise ReadOnlyError
         digest = recordings.store(self.location.folder, log)
@@ -209,6 +213,8 @@ class Library:
             number = _run_from(session, source_digest)
             known = number is not None
             if number is None:
+                if seen is not None and used_circuits(session) != seen:
+                    raise CircuitsChangedError
                 recording = session.get(models.Recording, digest) or models.Recording(
                     digest=digest, source_digest=source_digest, source=log.source, path=path,
                     repairs=[[r.channel, r.what, r.count] for r in log.repairs],

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import astuple
+from typing import TYPE_CHECKING
 
-from jete.notes.sheet import LapSheet, RunSheet
+if TYPE_CHECKING:
+    from jete.notes.sheet import LapSheet, RunSheet
 
 
 def text_of(sheet: RunSheet, notes: LapSheet, source: str) -> str:
     """All that is noted about a run and its laps as one text to look in."""
-    fields = [str(v) for v in astuple(sheet) if v not in ("", None)]
+    fields = [str(v) for v in vars(sheet).values() if v not in ("", None)]
     laps = [f"{n.aside} {n.reason} {n.note}" for _, n in notes.notes]
     return "\n".join((source, *fields, *laps)).casefold()
 

@@ -16,15 +16,31 @@ if TYPE_CHECKING:
     from jete.session.state import Run
 
 RUN = Qt.ItemDataRole.UserRole + 1
+RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 NO_CIRCUIT = "circuit not known"
 
 
 class RunTree(QStandardItemModel):
-    """All runs; built anew when they change."""
+    """All runs; built anew when one comes, goes or takes another place."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._runs: dict[int, Run] = {}
+        self._leaves: dict[int, list[QStandardItem]] = {}
 
     def show(self, runs: tuple[Run, ...]) -> None:
         """Take over the runs."""
+        before, self._runs = self._runs, {r.number: r for r in runs}
+        others = [r for r in runs if before.get(r.number) is not r]
+        if before.keys() == self._runs.keys() and all(_order(r) == _order(before[r.number]) for r in others):
+            for run in others:
+                _write(self._leaves[run.number], run)
+            return
+        self._lay(runs)
+
+    def _lay(self, runs: tuple[Run, ...]) -> None:
         self.clear()
+        self._leaves.clear()
         self.setColumnCount(2)
         circuits: dict[str, QStandardItem] = {}
         events: dict[tuple[str, str], QStandardItem] = {}
@@ -36,7 +52,8 @@ class RunTree(QStandardItemModel):
                 circuits[circuit] = _branch(self.invisibleRootItem(), circuit, bold=True)
             if (circuit, event) not in events:
                 events[circuit, event] = _branch(circuits[circuit], event)
-            events[circuit, event].appendRow(_leaves(run))
+            self._leaves[run.number] = _leaves(run)
+            events[circuit, event].appendRow(self._leaves[run.number])
 
 
 class FoundRuns(QSortFilterProxyModel):
@@ -103,13 +120,21 @@ def _branch(parent: QStandardItem | None, text: str, *, bold: bool = False) -> Q
 
 def _leaves(run: Run) -> list[QStandardItem]:
     """Name and best lap time."""
+    leaves = [QStandardItem(), QStandardItem()]
+    for cell in leaves:
+        cell.setEditable(False)
+    leaves[1].setTextAlignment(RIGHT)
+    leaves[0].setData(run.number, RUN)
+    _write(leaves, run)
+    return leaves
+
+
+def _write(leaves: list[QStandardItem], run: Run) -> None:
+    """What the tree says of a run."""
     best = run.best
     laps = sum(1 for s in run.laps if s.complete)
-    item, time = QStandardItem(run.name), QStandardItem(lap_time(best.time_s) if best else "")
-    for cell in (item, time):
-        cell.setEditable(False)
-    time.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-    item.setData(run.number, RUN)
+    leaves[0].setText(run.name)
+    leaves[1].setText(lap_time(best.time_s) if best else "")
     parts = (
         run.path,
         run.sheet.vehicle,
@@ -118,5 +143,4 @@ def _leaves(run: Run) -> list[QStandardItem]:
         counted(laps, "complete lap", "complete laps"),
         run.damaged,
     )
-    item.setToolTip(tip("\n".join(p for p in parts if p)))
-    return [item, time]
+    leaves[0].setToolTip(tip("\n".join(p for p in parts if p)))
