@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import pytest
@@ -59,6 +60,13 @@ def test_a_crash_of_an_earlier_start_is_told_once() -> None:
         note = earlier_crash(crash)
         assert note is not None
         assert "Fatal" in note.text
+        assert earlier_crash(crash) is None
+
+
+def test_a_state_folder_without_rights_lets_the_window_start(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("jete.app.errors.log_path", lambda: Path("/dev/null/jete.log"))
+    with open_crash_log() as crash:
+        assert crash.fileno() > 0
         assert earlier_crash(crash) is None
 
 

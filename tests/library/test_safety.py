@@ -29,7 +29,7 @@ from jete.core.errors import InputError
 from jete.library import backup, models, recordings
 from jete.library.bring_in import bring_in
 from jete.library.check import check, is_damaged, left_over
-from jete.library.database import NEWEST, migrate, open_file, version_of
+from jete.library.database import NEWEST, TURN, migrate, open_file, version_of
 from jete.library.errors import DamagedError, NewerLibraryError, ReadOnlyError
 from jete.library.library import Library
 from jete.library.location import FILE, Location, location_named
@@ -197,6 +197,39 @@ def test_only_two_answers_of_the_database_are_damage(location: Location, code: s
     assert isinstance(told, DamagedError) == ("damaged" in what)
 
 
+def test_a_disk_that_is_full_is_told_though_sqlite_tells_of_an_error(location: Location, monkeypatch) -> None:
+    error = sqlite3.OperationalError("disk I/O error")
+    error.sqlite_errorname = "SQLITE_IOERR_WRITE"
+    monkeypatch.setattr("jete.library.trouble.shutil.disk_usage", lambda _: SimpleNamespace(free=0))
+    assert "disk is full" in refusal(location, error).what
+
+
+@pytest.mark.parametrize(
+    ("state", "what"),
+    [
+        ("42501", "no rights"),
+        ("55P03", "under way"),
+        ("57014", "in time"),
+        ("28P01", "let you in"),
+        ("08006", "can't be used"),
+    ],
+)
+def test_a_server_s_answers_are_told_as_what_they_are(tmp_path: Path, state: str, what: str) -> None:
+    told = refusal(
+        Location(tmp_path, "postgresql://server/jete"), SimpleNamespace(orig=SimpleNamespace(sqlstate=state))
+    )
+    assert what in told.what
+
+
+def test_a_folder_whose_name_is_no_text_is_refused(tmp_path: Path) -> None:
+    odd = Path(os.fsdecode(os.fsencode(tmp_path) + b"/odd\xff"))
+    with pytest.raises(InputError, match="no letter"):
+        Library(Location(odd))
+    shutil.copy(INES, odd)
+    with pytest.raises(InputError, match="no letter"):
+        bring_in(Library(Location(tmp_path / "shelf")), odd)
+
+
 def test_somebody_elses_long_change_is_told_in_one_line(
     library: Library, location: Location, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -353,6 +386,23 @@ def _free_port() -> int:
         probe.bind(("127.0.0.1", 0))
         port: int = probe.getsockname()[1]
     return port
+
+
+def test_a_turn_that_somebody_keeps_is_not_waited_for_without_end(
+    server: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("jete.library.database.LOCK_S", 0.3)
+    library = Library(Location(tmp_path / "shared", server))
+    number = bring_in(library, INES).run
+    other = create_engine(server)
+    with other.begin() as session:
+        session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": TURN})
+        with pytest.raises(InputError, match="somebody else's change"):
+            library.note_run(number, RunSheet())
+    library.note_run(number, RunSheet(driver="Edda Rowe"))
+    assert library.run(number).sheet.driver == "Edda Rowe"
+    other.dispose()
+    library.close()
 
 
 def test_a_team_shares_a_server_and_a_folder(server: str, tmp_path: Path) -> None:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import sys
+import tempfile
 import traceback
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import TYPE_CHECKING, TextIO
+from typing import TYPE_CHECKING, TextIO, cast
 
 from platformdirs import user_log_path
 
@@ -62,10 +63,17 @@ class CrashNote:
 
 
 def open_crash_log() -> TextIO:
-    """The file that the fault handler writes to; opened before the first window."""
+    """The file that the fault handler writes to; opened before the first window.
+
+    Where it can't be written, one without a name: whoever may not keep a log may still look at laps.
+    """
     path = log_path().with_name("crash.log")
-    path.parent.mkdir(parents=True, exist_ok=True)
-    return path.open("a+", encoding="utf-8")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        return path.open("a+", encoding="utf-8")
+    except OSError as error:
+        sys.stderr.write(f"jete: {path}: failures can't be noted here ({error.strerror}).\n")
+        return cast("TextIO", tempfile.TemporaryFile("w+", encoding="utf-8"))
 
 
 def earlier_crash(crash: TextIO) -> CrashNote | None:

@@ -17,6 +17,7 @@ from jete.formats import arrow_log, mdf_log, packed, parquet_log
 from jete.formats.columns import Columns, log_of
 from jete.formats.csv_text import UTF_16_MARKS
 from jete.formats.mapping import ColumnMap, mapped
+from jete.formats.names import refuse_odd_name
 from jete.formats.watched import UNWATCHED, Watch
 
 if TYPE_CHECKING:
@@ -111,6 +112,7 @@ def refuse_no_file(path: Path) -> None:
         InputError: no file of the disk.
         OSError: it is not there, or may not be looked at.
     """
+    refuse_odd_name(path)
     mode = path.stat().st_mode
     if S_ISDIR(mode):
         raise InputError(str(path), "this is a directory.", "Name a log file in it.")

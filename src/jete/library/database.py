@@ -14,6 +14,7 @@ from sqlalchemy.exc import DBAPIError, SQLAlchemyError
 from sqlalchemy.pool import QueuePool
 
 from jete.core.errors import InputError
+from jete.formats.names import refuse_odd_name
 from jete.library.errors import NewerLibraryError
 from jete.library.trouble import refusal
 
@@ -29,6 +30,7 @@ NEWEST = "0004"
 # How long a change waits for another program's; a person has lost patience by then.
 WAIT_S = 15.0
 CONNECT_S = 10
+LOCK_S, STATEMENT_S = 10.0, 60.0
 WRITES = "jete_writes"
 # Any number that no other program on the server takes for its lock.
 TURN = 0x6A657465
@@ -42,6 +44,7 @@ def connect(location: Location, *, read_only: bool = False) -> Engine:
         DamagedError: a damaged database; it stays as it is.
         InputError: a database that can't be reached, is in use, or may not be written.
     """
+    refuse_odd_name(location.folder)
     try:
         if not read_only:
             location.folder.mkdir(parents=True, exist_ok=True)
@@ -102,7 +105,9 @@ def _engine(location: Location, *, read_only: bool) -> Engine:
 def _server_engine(location: Location) -> Engine:
     """The engine of a server; the driver finds a password in ~/.pgpass where the keyring has none."""
     assert location.url is not None
-    options: dict[str, Any] = {"connect_timeout": CONNECT_S}
+    # A lock that is not got in time is told; a server that is gone is noticed though nothing says so.
+    limits = f"-c lock_timeout={round(1000 * LOCK_S)} -c statement_timeout={round(1000 * STATEMENT_S)}"
+    options: dict[str, Any] = {"connect_timeout": CONNECT_S, "options": limits, "tcp_user_timeout": 1000 * CONNECT_S}
     password = _password(location.url)
     if password:
         options["password"] = password

@@ -6,6 +6,7 @@ Only two of SQLite's answers are damage; all others leave the library as it is.
 from __future__ import annotations
 
 import os
+import shutil
 import sqlite3
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -23,6 +24,18 @@ DAMAGE = ("SQLITE_CORRUPT", "SQLITE_NOTADB")
 IN_USE = ("SQLITE_BUSY", "SQLITE_LOCKED", "SQLITE_PROTOCOL")
 NO_RIGHTS = ("SQLITE_READONLY", "SQLITE_CANTOPEN", "SQLITE_PERM", "SQLITE_AUTH")
 
+# https://www.postgresql.org/docs/current/errcodes-appendix.html
+SERVER_SAYS = (
+    (("55P03", "40001", "40P01"), "somebody else's change is under way.", "Wait until that has ended, and try again."),
+    (("57014", "25P03"), "the database server does not answer in time.", "Try again; nothing was changed."),
+    (("42501",), "the database gives you no rights to this.", "Let whoever keeps the server grant them."),
+    (("28",), "the database server does not let you in.", "Check the name in the address, and the password."),
+    (("3D000",), "the server has no such database.", "Check the address, or let whoever keeps the server make it."),
+    (("53100",), "the database server's disk is full.", "Let whoever keeps it make room; nothing was changed."),
+)
+# Less room than a page of the database and its log.
+FULL_BYTES = 64 << 10
+
 
 def is_damage(error: BaseException | None) -> bool:
     """Whether SQLite says that the file itself is damaged, or no database."""
@@ -39,19 +52,35 @@ def refusal(location: Location, error: DBAPIError | sqlite3.Error) -> InputError
     inner = error if isinstance(error, sqlite3.Error) else getattr(error, "orig", None)
     where, code = location.shown, _code(inner)
     if location.file is None:
-        why = _first_line(inner) or "no answer"
-        return InputError(where, f"the database server can't be used ({why}).", "Check the address and the network.")
+        return _server_refusal(where, inner)
     if is_damage(inner):
         return DamagedError(where)
     if code.startswith(IN_USE):
         user = _holder(location.file)
         return InputError(where, f"it is in use by {user}.", "Wait until that has ended, and try again.")
-    if code.startswith("SQLITE_FULL"):
+    if code.startswith("SQLITE_FULL") or (code.startswith("SQLITE_IOERR") and _is_full(location.folder)):
         return InputError(where, "the disk is full.", "Make room, and try again; nothing was changed.")
     if code.startswith(NO_RIGHTS):
         return InputError(where, "it may not be written, or not be opened.", "Give yourself the rights to this folder.")
     why = _first_line(inner) or type(error).__name__
     return InputError(where, f"the database does not answer ({why}).", "Check the disk, and try again.")
+
+
+def _server_refusal(where: str, inner: BaseException | None) -> InputError:
+    state = str(getattr(inner, "sqlstate", None) or "")
+    for codes, what, mend in SERVER_SAYS:
+        if state.startswith(codes):
+            return InputError(where, what, mend)
+    why = _first_line(inner) or "no answer"
+    return InputError(where, f"the database server can't be used ({why}).", "Check the address and the network.")
+
+
+def _is_full(folder: Path) -> bool:
+    """Whether nothing fits on a disk any more: SQLite tells that as a disk that fails, too."""
+    try:
+        return shutil.disk_usage(folder).free < FULL_BYTES
+    except OSError:
+        return False
 
 
 def _code(error: BaseException | None) -> str:
