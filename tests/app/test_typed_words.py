@@ -93,13 +93,19 @@ def test_words_without_enter_are_saved_before_what_comes_next(shelf: Application
     library.close()
 
 
-def test_own_words_of_the_guide_are_saved_when_the_window_is_closed(shelf: Application, qtbot: QtBot) -> None:
-    shelf.store.look_at(lambda s: ops.go_to_page(s, "guide"))
-    qtbot.waitUntil(lambda: shelf.store.guide is not None and shelf.tasks.idle, timeout=20000)
-    shelf.store.look_at(lambda s: ops.select_corner(s, 2))
-    field = shelf.window.guide_page.typed["brake"]
+def typed_on_the_second_card(parts: Application, qtbot: QtBot) -> QLineEdit:
+    """Own words typed into a card of the guide, which is not left."""
+    parts.store.look_at(lambda s: ops.go_to_page(s, "guide"))
+    qtbot.waitUntil(lambda: parts.store.guide is not None and parts.tasks.idle, timeout=20000)
+    parts.store.look_at(lambda s: ops.select_corner(s, 2))
+    field = parts.window.guide_page.typed["brake"]
     field.setFocus()
     qtbot.keyClicks(field, "at the second cone")
+    return field
+
+
+def test_own_words_of_the_guide_are_saved_when_the_window_is_closed(shelf: Application, qtbot: QtBot) -> None:
+    typed_on_the_second_card(shelf, qtbot)
     shelf.window.close()
     library = stored()
     assert library.guides.typed(library.circuits.places()[0])[2, "brake"].text == "at the second cone"
@@ -107,12 +113,7 @@ def test_own_words_of_the_guide_are_saved_when_the_window_is_closed(shelf: Appli
 
 
 def test_own_words_stay_with_the_corner_that_they_were_typed_for(shelf: Application, qtbot: QtBot) -> None:
-    shelf.store.look_at(lambda s: ops.go_to_page(s, "guide"))
-    qtbot.waitUntil(lambda: shelf.store.guide is not None and shelf.tasks.idle, timeout=20000)
-    shelf.store.look_at(lambda s: ops.select_corner(s, 2))
-    field = shelf.window.guide_page.typed["brake"]
-    field.setFocus()
-    qtbot.keyClicks(field, "at the second cone")
+    field = typed_on_the_second_card(shelf, qtbot)
     shelf.store.look_at(lambda s: ops.select_corner(s, 3))
     made = shelf.store.guide
     assert made is not None
