@@ -72,7 +72,10 @@ def bring_in(
     with telling_of(path):
         refuse_no_file(path)
         digest = content_digest(path)
-        number = library.known(digest, digest_of(path))
+        number = library.known(digest)
+        if number is None:
+            # Earlier versions knew a file by its bytes as they lie there.
+            number = library.known(digest_of(path))
     if number is not None and library.holds_recording(number):
         return _known(library, number, given)
     log = read_log(path, watch.part(0.0, READING_SHARE), [*maps, *library.column_maps()])

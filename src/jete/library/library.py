@@ -140,10 +140,10 @@ class Library:
 
     # --- bringing in
 
-    def known(self, *source_digests: str) -> int | None:
-        """The run that came from a file of one of these contents, in the bin or not; None where there is none."""
+    def known(self, source_digest: str) -> int | None:
+        """The run that came from a file of this content, in the bin or not; None where there is none."""
         with self.reading() as session:
-            return next((n for d in source_digests if (n := _run_from(session, d)) is not None), None)
+            return _run_from(session, source_digest)
 
     def holds_recording(self, number: int) -> bool:
         """Whether the channel data of a run is there, and undamaged as far as is known."""

@@ -68,6 +68,10 @@ class Torn:
     end_s: float
     what: str
 
+    def reaches_into(self, start_s: float, end_s: float) -> bool:
+        """Whether it shares some time with a stretch."""
+        return self.start_s < end_s and self.end_s > start_s
+
 
 @dataclass(frozen=True, eq=False)
 class Log:

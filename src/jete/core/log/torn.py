@@ -77,7 +77,7 @@ def torn_channels(log: Log) -> tuple[Torn, ...]:
 
 def torn_in(log: Log, span: LapSpan) -> tuple[Torn, ...]:
     """The stretches that reach into a lap."""
-    return tuple(t for t in log.torn if t.start_s < span.end_s and t.end_s > span.start_s)
+    return tuple(t for t in log.torn if t.reaches_into(span.start_s, span.end_s))
 
 
 def _stands(speed: Channel) -> list[Torn]:
