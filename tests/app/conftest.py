@@ -58,6 +58,12 @@ def _no_timer_is_left(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     assert [type(t.parent()).__name__ for t in ticking] == []
 
 
+@pytest.fixture(autouse=True)
+def _a_change_is_in_at_once(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What is written is looked at right after; how the window goes on meanwhile has tests of its own."""
+    monkeypatch.setattr("jete.app.writer.PATIENCE_S", 20.0)
+
+
 @pytest.fixture(scope="session")
 def _compared() -> dict[object, Comparison]:
     return {}

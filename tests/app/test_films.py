@@ -184,7 +184,7 @@ def test_a_film_that_was_moved_is_asked_for_and_found(tied: Application, film: P
     film.rename(other)
     tied.store.look_at(lambda s: ops.go_to_page(s, "laps"))
     tied.store.look_at(lambda s: ops.go_to_page(s, "walk"))
-    assert "in-car.mp4 is not in" in panel(tied).picture.words
+    qtbot.waitUntil(lambda: "in-car.mp4 is not in" in panel(tied).picture.words, timeout=4000)
     assert panel(tied).choose.text() == "Find it…"
     drop(panel(tied), other)
     qtbot.waitUntil(lambda: tied.tasks.idle and frame_shown(tied) == 275, timeout=8000)

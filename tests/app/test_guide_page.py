@@ -140,22 +140,25 @@ def test_it_is_shown_as_it_prints_beside_the_card(page: Application, qtbot: QtBo
 def test_versions_are_kept_held_beside_the_guide_and_thrown_away(page: Application, qtbot: QtBot) -> None:
     dialog = page.window.guide_page.show_versions()
     assert dialog is not None
-    assert "No version is kept yet" in dialog.said.text()
+    qtbot.waitUntil(lambda: "No version is kept yet" in dialog.said.text(), timeout=4000)
     qtbot.keyClicks(dialog.author, "Edda Rowe")
     qtbot.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: dialog.list.count() == 1, timeout=4000)
     assert "Edda Rowe" in dialog.list.item(0).text()
     assert dialog.said.text() == "As the guide is now."
     dialog.close()
+    page.window.activateWindow()
+    qtbot.waitUntil(page.window.isActiveWindow, timeout=4000)
     typed(page, 2, "exit", "stay tight", qtbot)
     dialog = page.window.guide_page.show_versions()
     assert dialog is not None
     assert dialog.author.text() == "Edda Rowe"
-    assert dialog.said.text().startswith("1 field differ")
+    qtbot.waitUntil(lambda: dialog.said.text().startswith("1 field differ"), timeout=4000)
     assert dialog.table.item(0, 3).text() == "stay tight"
     qtbot.mouseClick(dialog.drop, Qt.MouseButton.LeftButton)
-    assert dialog.list.count() == 0
+    qtbot.waitUntil(lambda: dialog.list.count() == 0, timeout=4000)
     page.store.undo()
-    assert dialog.list.count() == 1
+    qtbot.waitUntil(lambda: dialog.list.count() == 1, timeout=4000)
     dialog.close()
 
 

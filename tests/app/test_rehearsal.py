@@ -69,6 +69,8 @@ def test_what_is_known_is_kept_and_the_rest_comes_again(page: Application, qtbot
     assert page.window.walk_page.rehearsal.sheet.text().startswith("Not known yet, or due again: 2, 3")
     page.store.look_at(lambda s: ops.go_to_page(s, "laps"))
     page.store.look_at(lambda s: ops.go_to_page(s, "walk"))
+    assert rehearsal.memories == {}
+    qtbot.waitUntil(lambda: bool(rehearsal.memories), timeout=4000)
     assert rehearsal.memories[1].row == 1
 
 

@@ -176,10 +176,10 @@ def test_a_run_goes_into_the_bin_and_comes_back(shelf: Application, qtbot: QtBot
     act(shelf, "bin")
     dialog = shelf.window.findChild(BinDialog)
     assert dialog is not None
-    assert dialog.list.count() == 1
+    qtbot.waitUntil(lambda: dialog.list.count() == 1, timeout=4000)
     dialog.back.click()
     assert [r.number for r in shelf.store.session.runs] == [1, 2]
-    assert dialog.list.count() == 0
+    qtbot.waitUntil(lambda: dialog.list.count() == 0, timeout=4000)
     dialog.close()
 
 

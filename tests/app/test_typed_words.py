@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-import sqlite3
-from contextlib import closing
 from typing import TYPE_CHECKING
 
 import pytest
 from PyQt6.QtCore import Qt
 
-from jete.library.database import open_file
 from jete.library.library import Library
-from jete.library.location import FILE, usual_location
+from jete.library.location import usual_location
 from jete.main import Application
 from jete.session import operations as ops
 from known_laps import DEMO
@@ -47,33 +44,6 @@ def test_a_log_that_comes_in_leaves_the_form_with_the_run_that_is_typed_for(shel
     assert [library.run(n).sheet.note for n in (1, 2, 3)] == ["rear slid in corner 6", "", ""]
     library.close()
     assert field.text() == ""
-
-
-def test_words_that_a_busy_shelf_does_not_take_stay_until_it_does(
-    shelf: Application, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    sheet = shelf.window.laps.side.sheet
-    shelf.store.look_at(lambda s: ops.select_run(ops.go_to_page(s, "laps"), 1))
-    shelf.shelf.library()._engine.dispose()
-    monkeypatch.setitem(open_file.__kwdefaults__, "wait_s", 0.1)
-    told: list[object] = []
-    shelf.shelf.failed.connect(told.append)
-    with closing(sqlite3.connect(usual_location().folder / FILE, isolation_level=None)) as other:
-        other.execute("BEGIN IMMEDIATE")
-        field = typed(shelf, qtbot, "note", "rear slid")
-        sheet.fields["wind"].setFocus()
-        assert "in use" in str(told[0])
-        assert (field.text(), sheet._labels["note"].text()) == ("rear slid", "note · not saved")
-        shelf.store.look_at(lambda s: ops.select_run(s, 2))
-        assert field.text() == ""
-        shelf.store.look_at(lambda s: ops.select_run(s, 1))
-        assert field.text() == "rear slid"
-    field.setFocus()
-    sheet.fields["wind"].setFocus()
-    library = stored()
-    assert library.run(1).sheet.note == "rear slid"
-    library.close()
-    assert sheet._labels["note"].text() == "note"
 
 
 @pytest.mark.parametrize("how", ["closed", "quit", "page", "another run"])

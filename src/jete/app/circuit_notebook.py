@@ -1,4 +1,4 @@
-"""What is edited of a circuit: corners, landmarks, hazards.  Written in the library first, and each is a step of undo."""
+"""What is edited of a circuit: corners, landmarks, hazards.  Each is a step of undo once the library has it."""
 
 from __future__ import annotations
 
@@ -34,6 +34,42 @@ class _Known:
     corners: Corners
     book: RoadBook
 
+    @property
+    def as_written(self) -> _Written:
+        """The same, for it to be put back."""
+        return _Written(self.place, self.corners, book=self.book)
+
+
+@dataclass(frozen=True)
+class _Written:
+    """What is written of a circuit: its corners with those that are gone or come back, or its book, or both."""
+
+    place: Place
+    corners: Corners | None = None
+    gone: dict[int, int] | None = None
+    noted: Noted | None = None
+    book: RoadBook | None = None
+
+    def write(self, library: Library) -> bool:
+        """Put it into the library."""
+        if self.corners is not None:
+            library.circuits.write_corners(self.place, self.corners, self.gone, self.noted)
+        if self.book is not None:
+            library.circuits.write_book(self.place, self.book)
+        return True
+
+
+def _known(library: Library, run: int) -> _Known:
+    """A run's circuit as the library has it now.
+
+    Raises:
+        InputError: none is known.
+    """
+    place = library.circuits.place(run)
+    if place is None or place.corners is None:
+        raise InputError("The run", "no circuit is known here.", "Give the run a circuit on the page Laps first.")
+    return _Known(place, place.corners, library.circuits.book(place))
+
 
 class CircuitNotebook:
     """Edits the circuit of the compared lap; places are given on the reference's axis."""
@@ -49,12 +85,12 @@ class CircuitNotebook:
 
     def merge(self, corner: int) -> bool:
         """Merge a corner with the one after it; what is noted on that one goes to it."""
-        known = self._known()
-        after = None
-        if known is not None:
+
+        def gone(known: _Known) -> dict[int, int]:
             mine = next((c for c in known.corners if c.id == corner), None)
             after = next((c.id for c in known.corners if mine is not None and c.start_m > mine.start_m), None)
-        gone = {after: corner} if after is not None else {}
+            return {after: corner} if after is not None else {}
+
         return self._edit("corners merged", lambda k, _, t: editing.merged(k.corners, corner, t), gone)
 
     def move_ends(self, corner: int, start_m: float, end_m: float) -> bool:
@@ -68,36 +104,35 @@ class CircuitNotebook:
         return self._edit("name of the corner", lambda k, *_: editing.called(k.corners, corner, label, name))
 
     def _edit(
-        self, text: str, change: Callable[[_Known, Callable[[float], float], editing.Tightest], Corners], gone: dict[int, int] | None = None
-    ) -> bool:  # fmt: skip
-        known, tools = self._known(), self._tools()
-        if known is None or tools is None:
-            return False
-        try:
-            corners = change(known, *tools)
-        except InputError as error:
-            self._shelf.failed.emit(error)
-            return False
-        if corners == known.corners:
-            return False
-        noted = self._noted_on(known.place, {*(gone or {}), *(gone or {}).values()})
-        done = self._put_corners(known.place, corners, gone)
-        if done:
-            self._store.did(
-                text,
-                lambda: self._put_corners(known.place, known.corners, noted=noted),
-                lambda: self._put_corners(known.place, corners, gone),
-            )
-        return done
-
-    def _noted_on(self, place: Place, corners: set[int]) -> Noted | None:
-        """What is noted on corners that are to become one."""
-        return self._shelf.library().circuits.noted_on(place, corners) if corners else None
-
-    def _put_corners(
-        self, place: Place, corners: Corners, gone: dict[int, int] | None = None, noted: Noted | None = None
+        self,
+        text: str,
+        change: Callable[[_Known, Callable[[float], float], editing.Tightest], Corners],
+        gone_of: Callable[[_Known], dict[int, int]] = lambda _: {},
     ) -> bool:
-        return self._shelf.change_circuit(lambda x: x.circuits.write_corners(place, corners, gone, noted))
+        run, tools = self._run(), self._tools()
+        if run is None or tools is None:
+            return False
+
+        def write(library: Library) -> tuple[_Written, _Written] | None:
+            known = _known(library, run)
+            corners, gone = change(known, *tools), gone_of(known)
+            if corners == known.corners:
+                return None
+            # What is noted on corners that are to become one.
+            noted = library.circuits.noted_on(known.place, {*gone, *gone.values()}) if gone else None
+            written = _Written(known.place, corners, gone)
+            written.write(library)
+            return _Written(known.place, known.corners, noted=noted), written
+
+        return self._shelf.change_circuit(text, write, lambda steps: self._did(text, *steps))
+
+    def _did(self, text: str, before: _Written, after: _Written) -> None:
+        """Remember what was written of a circuit, and what stood there."""
+        self._store.did(
+            text,
+            lambda: self._shelf.change_circuit(text, before.write),
+            lambda: self._shelf.change_circuit(text, after.write),
+        )
 
     # --- landmarks and hazards
 
@@ -126,40 +161,40 @@ class CircuitNotebook:
         return self._note("local rules", lambda book, _: replace(book, rules=rules))
 
     def _note(self, text: str, change: Callable[[RoadBook, Callable[[float], float]], RoadBook]) -> bool:
-        known, road = self._known(), self._store.road
-        if known is None or road is None or road.circuit is None:
+        run, road = self._run(), self._store.road
+        circuit = road.circuit if road is not None else None
+        if run is None or circuit is None:
             return False
-        book = change(known.book, road.circuit.to_circuit)
-        if book == known.book or not self._put_book(known.place, book):
-            return False
-        self._store.did(
-            text, lambda: self._put_book(known.place, known.book), lambda: self._put_book(known.place, book)
-        )
-        return True
 
-    def _put_book(self, place: Place, book: RoadBook) -> bool:
-        return self._shelf.change_circuit(lambda x: x.circuits.write_book(place, book))
+        def write(library: Library) -> tuple[_Written, _Written] | None:
+            known = _known(library, run)
+            book = change(known.book, circuit.to_circuit)
+            if book == known.book:
+                return None
+            written = _Written(known.place, book=book)
+            written.write(library)
+            return _Written(known.place, book=known.book), written
+
+        return self._shelf.change_circuit(text, write, lambda steps: self._did(text, *steps))
 
     def note_corner(self, corner: int, driver: str, note: str) -> bool:
         """Put a note on a corner for one driver, or (an empty name) for all."""
-        known, kept = self._known(), self._store.passes
-        if known is None:
-            return False
+        run, kept = self._run(), self._store.passes
         before = dict(kept.notes).get(driver, "") if kept is not None and kept.corner == corner else ""
-        if before == note or not self._put_corner_note(known.place, corner, (driver, note)):
+        if run is None or before == note:
             return False
-        self._store.did(
-            "note on the corner",
-            lambda: self._put_corner_note(known.place, corner, (driver, before)),
-            lambda: self._put_corner_note(known.place, corner, (driver, note)),
-        )
-        return True
 
-    def _put_corner_note(self, place: Place, corner: int, words: tuple[str, str]) -> bool:
-        done = self._shelf.write(lambda x: x.circuits.note_corner(place, corner, *words))
-        if done:
-            self._store.look_at(lambda s: s, also=Changed.RUNS)
-        return done
+        def put(words: str, did: Callable[[], object] = lambda: None) -> bool:
+            def then(_: object) -> None:
+                self._store.look_at(lambda s: s, also=Changed.RUNS)
+                did()
+
+            def write(library: Library) -> None:
+                library.circuits.note_corner(_known(library, run).place, corner, driver, words)
+
+            return self._shelf.write(f'note on the corner "{words}"', write, then=then)
+
+        return put(note, lambda: self._store.did("note on the corner", lambda: put(before), lambda: put(note)))
 
     # --- handing on
 
@@ -168,54 +203,38 @@ class CircuitNotebook:
         from jete.formats import geojson
         from jete.library.exchange import take_in
 
-        known = self._known()
-        if known is None:
+        run, text = self._run(), "circuit taken in"
+        if run is None:
             return False
-        place = known.place
 
-        def bring(library: Library) -> None:
-            take_in(library, place, geojson.read(path))
+        def bring(library: Library) -> tuple[_Written, _Written]:
+            before = _known(library, run)
+            take_in(library, before.place, geojson.read(path))
+            return before.as_written, _known(library, run).as_written
 
-        done = self._shelf.change_circuit(bring)
-        after = self._known() if done else None
-        if after is not None:
-            self._store.did("circuit taken in", lambda: self._put_back(known), lambda: self._put_back(after))
-        return done
-
-    def _put_back(self, known: _Known) -> bool:
-        def write(library: Library) -> None:
-            library.circuits.write_corners(known.place, known.corners)
-            library.circuits.write_book(known.place, known.book)
-
-        return self._shelf.change_circuit(write)
+        return self._shelf.change_circuit(text, bring, lambda steps: self._did(text, *steps))
 
     def hand_out(self, path: Path) -> bool:
         """Write the circuit as a file."""
         from jete.formats import geojson
         from jete.library.exchange import hand_out
 
-        known = self._known()
-        if known is None:
+        run = self._run()
+        if run is None:
             return False
         try:
-            geojson.write(path, hand_out(self._shelf.library(), known.place))
+            library = self._shelf.library()
+            geojson.write(path, hand_out(library, _known(library, run).place))
         except InputError as error:
             self._shelf.failed.emit(error)
             return False
         self._shelf.told.emit(f"The circuit is in {path.name}.")
         return True
 
-    def _known(self) -> _Known | None:
-        """The compared lap's circuit as the library has it now."""
+    def _run(self) -> int | None:
+        """The run of the compared lap."""
         lap = self._store.session.choice.lap
-        if lap is None or self._shelf.location is None:
-            return None
-        library = self._shelf.library()
-        place = library.circuits.place(lap.run)
-        if place is None or place.corners is None:
-            self._shelf.told.emit("No circuit is known here: give the run a circuit on the page Laps first.")
-            return None
-        return _Known(place, place.corners, library.circuits.book(place))
+        return lap.run if lap is not None else None
 
     def _tools(self) -> tuple[Callable[[float], float], editing.Tightest] | None:
         """From a place of the reference to one of the founder, and what finds an apex there."""

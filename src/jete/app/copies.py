@@ -60,6 +60,9 @@ class Copies(QObject):
         location = self._shelf.location
         if location is None:
             return
+        if not self._shelf.writer.settle():
+            self.told.emit("Changes are still on their way to the shelf: restore once they are in.")
+            return
 
         def work(_: Token) -> int:
             from jete.library.backup import restore

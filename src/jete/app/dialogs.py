@@ -54,6 +54,11 @@ def tell_found(parent: QWidget | None, found: list[tuple[str, str, str]]) -> QMe
     return _show(parent, "The shelf was checked", "\n\n".join(lines) + more, "The rest of the shelf is as it was.")
 
 
+def tell(parent: QWidget | None, title: str, text: str, more: str) -> QMessageBox:
+    """Say something that is no failure, with more about it."""
+    return _show(parent, title, text, more)
+
+
 def ask(parent: QWidget | None, title: str, text: str, more: str, yes: str) -> QMessageBox:
     """Ask whether to do the one thing that can be done; ``accepted`` is emitted for yes."""
     box = _show(parent, title, text, more)

@@ -26,8 +26,10 @@ if TYPE_CHECKING:
     from jete.core.walk.course import Who
     from jete.core.walk.film_match import Match
     from jete.library.film_book import FilmRecord
+    from jete.library.library import Library
 
 ADDING, COPYING, STILL, SEEKING = "looking into a film", "making a small copy", "a still of the film", "seeking a film"
+READING_FILMS = "reading which films there are"
 SIDES: tuple[Who, ...] = ("reference", "lap")
 # A film shorter than so many laps is of one, and sought in the lap it is shown with: the others look alike.
 ONE_LAP = 1.6
@@ -57,7 +59,7 @@ class FilmKeeper(QObject):
         self._close_decoders()
 
     def _on_shelf_closing(self) -> None:
-        for key in (COPYING, SEEKING):
+        for key in (COPYING, SEEKING, READING_FILMS):
             self._tasks.cancel(key)
         self._close_decoders()
         self._store.show(lambda r: replace(r, films=(None, None)), also=Changed.FILM)
@@ -80,18 +82,20 @@ class FilmKeeper(QObject):
         return key.run if key is not None and key.lap != IDEAL else None
 
     def _show(self) -> None:
-        films = tuple(self._kept(self.run_of(who)) for who in SIDES)
-        if films != self._store.films:
-            self._store.show(lambda r: replace(r, films=(films[0], films[1])), also=Changed.FILM)
+        """Read which films there are."""
+        if self._shelf.location is None:
+            return
+        library, runs = self._shelf.library(), [self.run_of(who) for who in SIDES]
 
-    def _kept(self, run: int | None) -> FilmRecord | None:
-        if run is None or self._shelf.location is None:
-            return None
-        try:
-            return self._shelf.library().films.of_run(run)
-        except InputError as error:
-            self.failed.emit(error)
-            return None
+        def work(_: Token) -> list[FilmRecord | None]:
+            return [library.films.of_run(run) if run is not None else None for run in runs]
+
+        self._tasks.start(READING_FILMS, work, self._on_read, self.failed.emit)
+
+    def _on_read(self, films: list[FilmRecord | None]) -> None:
+        found = films[0], films[1]
+        if found != self._store.films:
+            self._store.show(lambda r: replace(r, films=found), also=Changed.FILM)
 
     def of(self, who: Who) -> FilmRecord | None:
         """The film of one of the compared laps' runs."""
@@ -177,10 +181,10 @@ class FilmKeeper(QObject):
         self._tasks.start(ADDING, work, self._on_looked_into, self.failed.emit)
 
     def _on_looked_into(self, film: FilmRecord) -> None:
-        before = self._kept(film.run)
-        if before is not None and _same(before, film):
-            film = replace(film, ties=before.ties)
-        self._do("film of this run", film.run, film)
+        def known(before: FilmRecord | None) -> FilmRecord:
+            return replace(film, ties=before.ties) if before is not None and _same(before, film) else film
+
+        self._do("film of this run", film.run, known)
         self.make_small(film)
 
     def make_small(self, film: FilmRecord) -> None:
@@ -226,7 +230,7 @@ class FilmKeeper(QObject):
         self._tasks.start(ADDING, work, self._on_found, self.failed.emit)
 
     def _on_found(self, film: FilmRecord) -> None:
-        self._do("where the film is", film.run, film)
+        self._do("where the film is", film.run, lambda _: film)
 
     def tie(self, who: Who, film_s: float) -> bool:
         """What the film shows at a time is at the present place."""
@@ -238,7 +242,7 @@ class FilmKeeper(QObject):
         except InputError as error:
             self.failed.emit(error)
             return False
-        return self._do("place in the film", film.run, replace(film, ties=ties))
+        return self._do("place in the film", film.run, lambda _: replace(film, ties=ties))
 
     def find(self, who: Who) -> None:
         """Seek by itself where a film belongs, by how its picture and the vehicle turn; tied only where that is sure."""
@@ -265,7 +269,8 @@ class FilmKeeper(QObject):
     def _on_sought(self, film: FilmRecord, match: Match | None) -> None:
         self.seeking.emit(film.run, 1.0)
         if match is not None and match.sure:
-            self._do("place in the film", film.run, replace(film, ties=(match.tie,)))
+            found = replace(film, ties=(match.tie,))
+            self._do("place in the film", film.run, lambda _: found)
         self._shelf.told.emit(found_words(match))
 
     def _on_not_sought(self, error: Exception) -> None:
@@ -277,32 +282,52 @@ class FilmKeeper(QObject):
         film = self.of(who)
         if film is not None and film.ties:
             moved = replace(film, ties=shifted(film.ties, frames * film.frame_s))
-            self._do("film against the data", film.run, moved)
+            self._do("film against the data", film.run, lambda _: moved)
 
     def loosen(self, who: Who) -> None:
         """Untie a film."""
         film = self.of(who)
         if film is not None and film.ties:
-            self._do("places in the film", film.run, replace(film, ties=()))
+            self._do("places in the film", film.run, lambda _: replace(film, ties=()))
 
     def take_off(self, who: Who) -> None:
         """Take a film off its run; its file stays."""
         film = self.of(who)
         if film is not None:
-            self._do("film of this run", film.run, None)
+            self._do("film of this run", film.run, lambda _: None)
 
-    def _do(self, text: str, run: int, film: FilmRecord | None) -> bool:
-        before = self._kept(run)
-        if film == before or not self._put(run, film):
-            return False
-        self._store.did(text, lambda: self._put(run, before), lambda: self._put(run, film))
-        return True
+    def _do(self, text: str, run: int, change: Callable[[FilmRecord | None], FilmRecord | None]) -> bool:
+        """Change a run's film, from what it is now."""
 
-    def _put(self, run: int, film: FilmRecord | None) -> bool:
-        done = self._shelf.write(lambda x: x.films.write(run, film))
-        if done:
-            self._show()
-        return done
+        def did(films: tuple[FilmRecord | None, FilmRecord | None]) -> None:
+            before, after = films
+            if before != after:
+                self._store.did(
+                    text, lambda: self._put(text, run, lambda _: before), lambda: self._put(text, run, lambda _: after)
+                )
+
+        return self._put(text, run, change, did)
+
+    def _put(
+        self,
+        text: str,
+        run: int,
+        change: Callable[[FilmRecord | None], FilmRecord | None],
+        did: Callable[[tuple[FilmRecord | None, FilmRecord | None]], object] = lambda _: None,
+    ) -> bool:
+        def write(library: Library) -> tuple[FilmRecord | None, FilmRecord | None]:
+            before = library.films.of_run(run)
+            after = change(before)
+            if after != before:
+                library.films.write(run, after)
+            return before, after
+
+        def then(films: tuple[FilmRecord | None, FilmRecord | None]) -> None:
+            now = [films[1] if self.run_of(who) == run else self.of(who) for who in SIDES]
+            self._on_read(now)
+            did(films)
+
+        return self._shelf.write(f"run {run}, {text}", write, then=then)
 
 
 def _same(film: FilmRecord, other: FilmRecord) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -25,9 +25,39 @@ if TYPE_CHECKING:
     from jete.library.library import Library
     from jete.report.guide import Guide
 
-GUIDING = "making the guide"
+GUIDING, VERSIONS = "making the guide", "reading the guide's versions"
 # Of fewer good laps there is no spread.
 FEWEST = 3
+
+
+class _Act(NamedTuple):
+    """Something done to a guide: its name for a person, how it is written, what the guide is then, and whether before it is in."""
+
+    text: str
+    write: Callable[[Library, Place], object]
+    shown: Callable[[Made], Made] = lambda made: made
+    at_once: bool = False
+
+
+def _typed(
+    at: tuple[int, str], words: OwnWords | None
+) -> tuple[Callable[[Library, Place], object], Callable[[Made], Made], bool]:
+    """Own words at a corner's field, or none any more: written, and shown while they are on their way."""
+
+    def shown(made: Made) -> Made:
+        known = {k: v for k, v in made.typed.items() if k != at}
+        return replace(made, typed=known if words is None else {**known, at: words})
+
+    return lambda x, place: x.guides.write(place, *at, words), shown, True
+
+
+def _dropped(number: Callable[[], int]) -> tuple[Callable[[Library, Place], object], Callable[[Made], Made]]:
+    """A picture taken off its card."""
+
+    def shown(made: Made) -> Made:
+        return replace(made, photos=tuple(p for p in made.photos if p.id != number()))
+
+    return lambda x, _: x.guides.drop_photo(number()), shown
 
 
 class GuideKeeper(QObject):
@@ -119,49 +149,56 @@ class GuideKeeper(QObject):
 
     def _replace(self, text: str, at: tuple[int, str], words: OwnWords | None) -> bool:
         before = self._words(*at)
-        return self._do(text, lambda: self._put(at, words), lambda: self._put(at, before))
+        return self._do(_Act(text, *_typed(at, words)), _Act(text, *_typed(at, before)))
 
-    def _do(self, text: str, act: Callable[[], bool], back: Callable[[], bool]) -> bool:
+    def _do(self, act: _Act, back: _Act) -> bool:
         """Do something that can be undone."""
-        if not act():
-            return False
-        self._store.did(text, back, act)
-        return True
+        return self._change(
+            act, lambda: self._store.did(act.text, lambda: self._change(back), lambda: self._change(act))
+        )
 
-    def _put(self, at: tuple[int, str], words: OwnWords | None) -> bool:
-        def typed(made: Made) -> Made:
-            known = {k: v for k, v in made.typed.items() if k != at}
-            return replace(made, typed=known if words is None else {**known, at: words})
-
-        return self._change(lambda x, place: x.guides.write(place, *at, words), typed)
-
-    def _place(self) -> Place | None:
-        """The circuit of the guide."""
-        key = self._store.session.choice.reference
+    def _change(self, act: _Act, did: Callable[[], object] = lambda: None) -> bool:
+        """Write something about the circuit's guide, and show the guide with it: at once, since it may be what was typed."""
+        key, shown = self._store.session.choice.reference, [False]
         if key is None or self._shelf.location is None:
-            return None
-        try:
-            return self._shelf.library().circuits.place(key.run)
-        except InputError as error:
-            self.failed.emit(error)
-            return None
-
-    def _change(self, write: Callable[[Library, Place], object], shown: Callable[[Made], Made]) -> bool:
-        """Write something about the circuit's guide, and show the guide with it."""
-        place = self._place()
-        if place is None or not self._shelf.write(lambda x: write(x, place)):
             return False
-        if self._store.guide is not None:
-            made = shown(self._store.guide)
-            self._store.show(lambda r: replace(r, guide=made), also=Changed.GUIDE)
-        return True
+
+        def show() -> None:
+            if not shown[0] and self._store.guide is not None and self._of == key:
+                shown[0], made = True, act.shown(self._store.guide)
+                self._store.show(lambda r: replace(r, guide=made), also=Changed.GUIDE)
+
+        def write(library: Library) -> None:
+            place = library.circuits.place(key.run)
+            if place is None:
+                raise InputError(
+                    "The guide", "no circuit is known here.", "Give the run a circuit on the page Laps first."
+                )
+            act.write(library, place)
+
+        def then(_: object) -> None:
+            show()
+            did()
+
+        taken = self._shelf.write(act.text, write, then=then)
+        if taken and act.at_once:
+            show()
+        return taken
 
     # --- versions
 
-    def versions(self) -> list[Version]:
-        """The versions of the circuit's guide, the newest first."""
-        place = self._place()
-        return self._shelf.library().guides.versions(place) if place is not None else []
+    def versions(self, then: Callable[[list[Version]], None]) -> None:
+        """Read the versions of the circuit's guide, the newest first."""
+        key = self._store.session.choice.reference
+        if key is None or self._shelf.location is None:
+            return
+        library = self._shelf.library()
+
+        def work(_: Token) -> list[Version]:
+            place = library.circuits.place(key.run)
+            return library.guides.versions(place) if place is not None else []
+
+        self._tasks.start(VERSIONS, work, then, self.failed.emit)
 
     def keep_version(self, author: str, document: dict[str, Any]) -> bool:
         """Keep the guide as it is now, under a name."""
@@ -173,11 +210,8 @@ class GuideKeeper(QObject):
         def keep(library: Library, place: Place) -> None:
             number[0] = library.guides.keep_version(place, key.run, author, document, number[0])
 
-        return self._do(
-            "version of the guide",
-            lambda: self._change(keep, lambda m: m),
-            lambda: self._change(lambda x, _: x.guides.drop_version(number[0] or 0), lambda m: m),
-        )
+        text = "version of the guide"
+        return self._do(_Act(text, keep), _Act(text, lambda x, _: x.guides.drop_version(number[0] or 0)))
 
     def drop_version(self, version: Version) -> bool:
         """Throw a version away."""
@@ -185,11 +219,8 @@ class GuideKeeper(QObject):
         def back(library: Library, place: Place) -> None:
             library.guides.put_version_back(place, version)
 
-        return self._do(
-            "version thrown away",
-            lambda: self._change(lambda x, _: x.guides.drop_version(version.id), lambda m: m),
-            lambda: self._change(back, lambda m: m),
-        )
+        text = "version thrown away"
+        return self._do(_Act(text, lambda x, _: x.guides.drop_version(version.id)), _Act(text, back))
 
     # --- pictures
 
@@ -203,7 +234,8 @@ class GuideKeeper(QObject):
         def shown(made: Made) -> Made:
             return replace(made, photos=(*made.photos, Photo(number[0] or 0, corner, caption, jpeg)))
 
-        return self._do("picture on a card", lambda: self._change(add, shown), lambda: self._drop(number[0] or 0))
+        text = "picture on a card"
+        return self._do(_Act(text, add, shown), _Act(text, *_dropped(lambda: number[0] or 0)))
 
     def drop_photo(self, photo: Photo) -> bool:
         """Take a picture off its card."""
@@ -214,13 +246,8 @@ class GuideKeeper(QObject):
         def shown(made: Made) -> Made:
             return replace(made, photos=tuple(sorted((*made.photos, photo), key=lambda p: p.id)))
 
-        return self._do("picture off its card", lambda: self._drop(photo.id), lambda: self._change(back, shown))
-
-    def _drop(self, number: int) -> bool:
-        def shown(made: Made) -> Made:
-            return replace(made, photos=tuple(p for p in made.photos if p.id != number))
-
-        return self._change(lambda x, _: x.guides.drop_photo(number), shown)
+        text = "picture off its card"
+        return self._do(_Act(text, *_dropped(lambda: photo.id)), _Act(text, back, shown))
 
     # --- as a file
 

@@ -139,8 +139,8 @@ class ImportQueue(QObject):
 
     def read_again(self, path: Path, chosen: ColumnMap) -> None:
         """Remember what the columns of a file are, and bring it in."""
-        if self._shelf.write(lambda library: library.keep_column_map(chosen)):
-            self.open_files([path])
+        words = f"what the columns of {path.name} are"
+        self._shelf.write(words, lambda x: x.keep_column_map(chosen), then=lambda _: self.open_files([path]))
 
     def cancel(self) -> None:
         """Stop reading; what has been read stays."""

@@ -9,16 +9,18 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from jete.core.driving.shapes import hardness_of, press_of
-from jete.core.errors import InputError
 from jete.core.walk.rehearse import Call, CallName, Memory, due, expected, judged, quality
 from jete.session.state import Changed, Session
 
 if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
+    from jete.app.tasks import Tasks, Token
     from jete.core.causes.result import CornerLoss
     from jete.core.driving.shapes import Hardness
+    from jete.library.library import Library
 
+REMEMBERING = "reading what is known of the corners"
 DAY_S = 86_400
 HARD: tuple[Hardness, ...] = ("light", "firm", "hard")
 NAMES: tuple[CallName, ...] = ("brake", "turn_in", "pick_up")
@@ -31,18 +33,36 @@ class Rehearsal(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, store: SessionStore, shelf: Shelf) -> None:
+    def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf) -> None:
         super().__init__()
-        self._store, self._shelf = store, shelf
+        self._store, self._tasks, self._shelf = store, tasks, shelf
         self.calls: list[Call] = []
         self.memories: dict[int, Memory] = {}
         store.changed.connect(self._on_changed)
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         if Changed.RESULT in flags or (Changed.PAGE in flags and session.look.page == "walk"):
-            self.calls = []
-            self.memories = self._kept()
+            self.calls, self.memories = [], {}
             self.changed.emit()
+            self._read()
+
+    def _read(self) -> None:
+        """Read what is kept of this circuit for who drove the lap."""
+        lap = self._store.session.choice.lap
+        if lap is None or self._shelf.location is None:
+            return
+        library, person = self._shelf.library(), self.person()
+
+        def work(_: Token) -> dict[int, Memory]:
+            place = library.circuits.place(lap.run)
+            return library.guides.remembered(place, person) if place is not None else {}
+
+        # What can't be read is not known: all corners are asked for then.
+        self._tasks.start(REMEMBERING, work, self._on_read, lambda _: None)
+
+    def _on_read(self, memories: dict[int, Memory]) -> None:
+        self.memories = {**memories, **self.memories}
+        self.changed.emit()
 
     def _corners(self) -> tuple[CornerLoss, ...]:
         comparison = self._store.comparison
@@ -99,19 +119,14 @@ class Rehearsal(QObject):
         lap = self._store.session.choice.lap
         if lap is None or self._shelf.location is None:
             return False
-        place = self._shelf.library().circuits.place(lap.run)
-        return place is not None and self._shelf.write(lambda x: x.guides.remember(place, self.person(), memories))
+        person = self.person()
 
-    def _kept(self) -> dict[int, Memory]:
-        lap = self._store.session.choice.lap
-        if lap is None or self._shelf.location is None:
-            return {}
-        try:
-            library = self._shelf.library()
+        def write(library: Library) -> None:
             place = library.circuits.place(lap.run)
-            return library.guides.remembered(place, self.person()) if place is not None else {}
-        except InputError:
-            return {}
+            if place is not None:
+                library.guides.remember(place, person, memories)
+
+        return self._shelf.write("what is known of the corners", write)
 
     def due(self) -> list[int]:
         """The corners (numbers) that are to come again today, the least known first."""

@@ -1,8 +1,8 @@
 """The library behind the session: opened, written in, and its laps handed out.
 
-What is typed is confirmed by the library before it is shown.  Opening runs in the
-background, and the shelf that is open stays until the next one is there; a note takes a few
-milliseconds and is written at once.
+What is typed is confirmed by the library before it is shown as saved.  Opening runs in the
+background, and the shelf that is open stays until the next one is there; what is written goes
+through :mod:`jete.app.writer`, in the order it was made.
 """
 
 from __future__ import annotations
@@ -16,19 +16,20 @@ from jete.app.circuit_notebook import CircuitNotebook
 from jete.app.lap_cache import LapCache
 from jete.app.notebook import Notebook
 from jete.app.run_alone import RunsAlone
+from jete.app.writer import Change, Writer
 from jete.core.errors import InputError
+from jete.library.errors import ReadOnlyError
 from jete.session import operations as ops
 from jete.session.state import IDEAL, LapKey, Run
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Iterable
 
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
     from jete.core.causes.result import Comparison
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap
-    from jete.core.motion.one_line import LineSource
     from jete.library.check import Finding
     from jete.library.library import Library
     from jete.library.location import Location
@@ -42,9 +43,14 @@ OPENING = "opening"
 LOADING = "loading"
 LOOKING = "looking for strangers"
 CHANGING = "changing the circuit"
+REMOVED = "reading the bin"
 
 Pins = dict[tuple[str, str, str], tuple[int, int]]
 Pinned = tuple[tuple[tuple[str, str, str], LapKey], ...]
+
+
+def _nothing(*_: object) -> None:
+    """Nothing is to be done."""
 
 
 class _Opened(NamedTuple):
@@ -79,6 +85,8 @@ class Shelf(QObject):
         self._records: dict[int, RunRecord] = {}
         self._laps = LapCache()
         self._alone = RunsAlone(self._laps)
+        self.writer = Writer()
+        self.writer.changed.connect(self._on_writing)
         # What the session is once the runs of a shelf are there: the window sets it, to go on where one left off.
         self.take_up: TakeUp = _from_scratch
         self.notebook = Notebook(store, self)
@@ -128,8 +136,9 @@ class Shelf(QObject):
             return
         self.closing.emit()
         self._store.forget()
-        self._library.close()
-        self._library = None
+        library, self._library = self._library, None
+        # What is on its way to it is written first.
+        self.writer.put(Change(words="", work=library.close, done=_nothing, refused=self.failed.emit))
         self._records.clear()
         self._forget_laps()
 
@@ -180,7 +189,7 @@ class Shelf(QObject):
             InputError: none is.
         """
         if self._library is None:
-            raise InputError("The shelf", "it is not open.", "Open it first, or wait until it is.")
+            raise _not_open()
         return self._library
 
     def _look_for_strangers(self, library: Library) -> None:
@@ -226,18 +235,59 @@ class Shelf(QObject):
 
     # --- what is written for the notebook
 
-    def write(self, change: Callable[[Library], object], *numbers: int) -> bool:
-        """Write a change and show the runs of these numbers as they are then; a refusal is told."""
-        try:
-            library = self.library()
-            change(library)
-            records = [library.run(n) for n in numbers]
-        except InputError as error:
-            self.failed.emit(error)
+    def write(
+        self,
+        words: str,
+        change: Callable[[Library], object],
+        *numbers: int,
+        meanwhile: Callable[[RunRecord], RunRecord] | None = None,
+        then: Callable[[Any], object] = _nothing,
+    ) -> bool:
+        """Write a change in its turn, and show the runs of these numbers as they are then; a refusal is told.
+
+        Args:
+            words: what a person would call it, with what was typed.
+            change: writes it; called off the window's thread.
+            numbers: of the runs it is about.
+            meanwhile: how such a run is shown while the change is on its way.
+            then: called with what ``change`` returned, once it is in.
+
+        Returns: whether it is in, or on its way.
+        """
+        library = self._library
+        if library is None or library.read_only:
+            self.failed.emit(ReadOnlyError() if library is not None else _not_open())
             return False
-        runs = [self.took(r) for r in records]
-        self._store.look_at(lambda s: ops.put_runs(s, runs))
+
+        def work() -> tuple[object, list[RunRecord]]:
+            return change(library), [library.run(n) for n in numbers]
+
+        def done(outcome: tuple[object, list[RunRecord]]) -> None:
+            if self._library is library:
+                self._show(outcome[1])
+                then(outcome[0])
+
+        def refused(error: Exception) -> None:
+            self.failed.emit(_not_saved(error, words))
+            if meanwhile is not None and self._library is library:
+                self.write("", _nothing, *numbers)
+
+        made = Change(words=words, work=work, done=done, refused=refused, runs=frozenset(numbers))
+        if self.writer.put(made):
+            return made.error is None
+        if meanwhile is not None:
+            runs = [self.took(meanwhile(self._records[n])) for n in numbers]
+            self._store.look_at(lambda s: ops.put_runs(s, runs))
         return True
+
+    def _show(self, records: Iterable[RunRecord]) -> None:
+        """Show runs as the library has them, but for those of which a later change is on its way."""
+        later = {n for change in self.writer.pending for n in change.runs}
+        runs = [self.took(r) for r in records if r.id not in later]
+        self._store.look_at(lambda s: ops.put_runs(s, runs))
+
+    def _on_writing(self) -> None:
+        self._store.hold(bool(self.writer.pending))
 
     def took(self, record: RunRecord) -> Run:
         """Take over a run as the library has it now; returns it as the session shows it."""
@@ -246,29 +296,44 @@ class Shelf(QObject):
 
     def came_in(self, number: int) -> None:
         """Show a run that was taken in, and what came with it of its circuit."""
-        self.change_circuit(lambda _: None)
-        self.write(lambda _: None, number)
+        self.change_circuit("", lambda _: True)
+        self.write("", _nothing, number)
 
-    def record_and_line(self, number: int) -> tuple[RunRecord, LineSource | None] | None:
-        """A run as the library has it now, and the start line of its circuit."""
-        record, library = self._records.get(number), self._library
-        return (record, library.line_of(record)) if record is not None and library is not None else None
-
-    def lay_anew(self, number: int, change: Callable[[Library, RunRecord], object]) -> bool:
+    def lay_anew(
+        self,
+        words: str,
+        number: int,
+        change: Callable[[Library, RunRecord], object],
+        then: Callable[[Any], object] = _nothing,
+    ) -> bool:
         """Lay a run's laps anew; those that were kept are not its laps any more."""
-        self._forget_laps()
-        done = self.write(lambda x: change(x, self._records[number]), number)
-        if done:
-            self.split_anew.emit()
-        return done
-
-    def change_circuit(self, change: Callable[[Library], object]) -> bool:
-        """Write what was edited of a circuit; all comparisons there follow."""
-        if not self.write(change):
+        record = self._records.get(number)
+        if record is None:
             return False
-        self._alone.clear()
-        self.circuit_changed.emit()
-        return True
+
+        def lay(library: Library) -> object:
+            result = change(library, record)
+            self._forget_laps()
+            return result
+
+        def done(result: object) -> None:
+            self.split_anew.emit()
+            then(result)
+
+        return self.write(words, lay, number, then=done)
+
+    def change_circuit(
+        self, words: str, change: Callable[[Library], object], then: Callable[[Any], object] = _nothing
+    ) -> bool:
+        """Write what was edited of a circuit; all comparisons there follow, unless ``change`` says None: nothing to edit."""
+
+        def done(result: object) -> None:
+            if result is not None:
+                self._alone.clear()
+                self.circuit_changed.emit()
+                then(result)
+
+        return self.write(words, change, then=done)
 
     def change_behind(
         self,
@@ -288,17 +353,26 @@ class Shelf(QObject):
 
         self._tasks.start(CHANGING, lambda _: change(library), done, failed or self.failed.emit)
 
-    def put_pin(self, sheet: RunSheet, key: LapKey | None) -> bool:
+    def put_pin(self, sheet: RunSheet, key: LapKey | None, then: Callable[[], object] = _nothing) -> bool:
         """Pin a lap, or none, to a sheet's circuit, layout and class."""
-        if not self.write(lambda x: x.pin(sheet, key.run, key.lap) if key else x.unpin(sheet)):
-            return False
-        pins = _pins(self.library().pins())
-        self._store.look_at(lambda s: ops.pin(s, pins))
-        return True
 
-    def removed(self) -> list[RunRecord]:
-        """The runs in the bin."""
-        return self.library().runs(removed=True) if self._library is not None else []
+        def change(library: Library) -> Pinned:
+            if key is not None:
+                library.pin(sheet, key.run, key.lap)
+            else:
+                library.unpin(sheet)
+            return _pins(library.pins())
+
+        def done(pins: Pinned) -> None:
+            self._store.look_at(lambda s: ops.pin(s, pins))
+            then()
+
+        return self.write(f"pin on lap {key.lap}" if key else "pin taken off", change, then=done)
+
+    def removed(self, then: Callable[[list[RunRecord]], None]) -> None:
+        """Read in the background which runs are in the bin."""
+        library = self.library()
+        self._tasks.start(REMOVED, lambda _: library.runs(removed=True), then, self.failed.emit)
 
     def path_of(self, number: int, then: Callable[[Any], None]) -> None:
         """Load a run's path and its present start line in the background, for it to be moved."""
@@ -322,6 +396,17 @@ class Shelf(QObject):
         """Find out in the background where runs were driven, for them to be noted there."""
         library = self.library()
         self._tasks.start(LOOKING, lambda _: library.circuits.other_places(runs), then, self.failed.emit)
+
+
+def _not_open() -> InputError:
+    return InputError("The shelf", "it is not open.", "Open it first, or wait until it is.")
+
+
+def _not_saved(error: Exception, words: str) -> Exception:
+    """The same refusal with what was typed, which would be gone else."""
+    if not isinstance(error, InputError) or not words:
+        return error
+    return InputError(error.where, error.what, f"{error.mend} Not saved: {words}.".strip())
 
 
 def run_of_record(record: RunRecord) -> Run:

@@ -53,6 +53,7 @@ class SessionStore(QObject):
         self._redo: list[Step] = []
         self._queue: deque[tuple[Operation, Changed, Showing]] = deque()
         self._telling = False
+        self._held = False
         self._results = Results()
 
     @property
@@ -127,6 +128,12 @@ class SessionStore(QObject):
     def _tell_undo(self) -> None:
         self.look_at(lambda s: s, also=Changed.UNDO)
 
+    def hold(self, held: bool) -> None:  # noqa: FBT001 - the switch's two ends
+        """Undo nothing while what was done is still on its way to the shelf, or undo again."""
+        if held != self._held:
+            self._held = held
+            self._tell_undo()
+
     def forget(self) -> None:
         """Forget what could be undone: it was about another shelf."""
         self._undo.clear()
@@ -171,16 +178,16 @@ class SessionStore(QObject):
     @property
     def undo_text(self) -> str | None:
         """What would be undone, or None."""
-        return self._undo[-1].text if self._undo else None
+        return self._undo[-1].text if self._undo and not self._held else None
 
     @property
     def redo_text(self) -> str | None:
         """What would be done again, or None."""
-        return self._redo[-1].text if self._redo else None
+        return self._redo[-1].text if self._redo and not self._held else None
 
     def undo(self) -> None:
         """Take back the last thing that was done; the look stays.  What can't be taken back stays the last thing."""
-        if self._undo:
+        if self._undo and not self._held:
             step = self._undo.pop()
             if step.back() is False:
                 self._undo.append(step)
@@ -190,7 +197,7 @@ class SessionStore(QObject):
 
     def redo(self) -> None:
         """Do again what was undone."""
-        if self._redo:
+        if self._redo and not self._held:
             step = self._redo.pop()
             if step.again() is False:
                 self._redo.append(step)

@@ -24,6 +24,10 @@ class DamagedError(InputError):
         return InputError, (self.where, self.what, self.mend)
 
 
+class NotNowError(InputError):
+    """What a library can't take now and may take later: somebody else is changing it, the disk is full, a server is gone."""
+
+
 class CircuitsChangedError(Exception):
     """Somebody else brought in a circuit since it was looked which ones there are: what rests on it is to be done again."""
 

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from jete.core.errors import InputError
-from jete.library.errors import DamagedError
+from jete.library.errors import DamagedError, NotNowError
 
 if TYPE_CHECKING:
     from sqlalchemy.exc import DBAPIError
@@ -25,13 +25,15 @@ IN_USE = ("SQLITE_BUSY", "SQLITE_LOCKED", "SQLITE_PROTOCOL")
 NO_RIGHTS = ("SQLITE_READONLY", "SQLITE_CANTOPEN", "SQLITE_PERM", "SQLITE_AUTH")
 
 # https://www.postgresql.org/docs/current/errcodes-appendix.html
-SERVER_SAYS = (
+SERVER_SAYS_LATER = (
     (("55P03", "40001", "40P01"), "somebody else's change is under way.", "Wait until that has ended, and try again."),
     (("57014", "25P03"), "the database server does not answer in time.", "Try again; nothing was changed."),
+    (("53100",), "the database server's disk is full.", "Let whoever keeps it make room; nothing was changed."),
+)
+SERVER_SAYS_NO = (
     (("42501",), "the database gives you no rights to this.", "Let whoever keeps the server grant them."),
     (("28",), "the database server does not let you in.", "Check the name in the address, and the password."),
     (("3D000",), "the server has no such database.", "Check the address, or let whoever keeps the server make it."),
-    (("53100",), "the database server's disk is full.", "Let whoever keeps it make room; nothing was changed."),
 )
 # Less room than a page of the database and its log.
 FULL_BYTES = 64 << 10
@@ -57,22 +59,23 @@ def refusal(location: Location, error: DBAPIError | sqlite3.Error) -> InputError
         return DamagedError(where)
     if code.startswith(IN_USE):
         user = _holder(location.file)
-        return InputError(where, f"it is in use by {user}.", "Wait until that has ended, and try again.")
+        return NotNowError(where, f"it is in use by {user}.", "Wait until that has ended, and try again.")
     if code.startswith("SQLITE_FULL") or (code.startswith("SQLITE_IOERR") and _is_full(location.folder)):
-        return InputError(where, "the disk is full.", "Make room, and try again; nothing was changed.")
+        return NotNowError(where, "the disk is full.", "Make room, and try again; nothing was changed.")
     if code.startswith(NO_RIGHTS):
         return InputError(where, "it may not be written, or not be opened.", "Give yourself the rights to this folder.")
     why = _first_line(inner) or type(error).__name__
-    return InputError(where, f"the database does not answer ({why}).", "Check the disk, and try again.")
+    return NotNowError(where, f"the database does not answer ({why}).", "Check the disk, and try again.")
 
 
 def _server_refusal(where: str, inner: BaseException | None) -> InputError:
     state = str(getattr(inner, "sqlstate", None) or "")
-    for codes, what, mend in SERVER_SAYS:
-        if state.startswith(codes):
-            return InputError(where, what, mend)
+    for kind, says in ((NotNowError, SERVER_SAYS_LATER), (InputError, SERVER_SAYS_NO)):
+        for codes, what, mend in says:
+            if state.startswith(codes):
+                return kind(where, what, mend)
     why = _first_line(inner) or "no answer"
-    return InputError(where, f"the database server can't be used ({why}).", "Check the address and the network.")
+    return NotNowError(where, f"the database server can't be used ({why}).", "Check the address and the network.")
 
 
 def _is_full(folder: Path) -> bool:

@@ -53,6 +53,20 @@ def merged(before: Noted, after: Noted, now: Noted) -> tuple[Noted, tuple[Confli
     return replace(now, **changed), tuple(conflicts)
 
 
+def changed_words(before: Noted, after: Noted) -> str:
+    """What was changed, with what was typed.
+
+    >>> changed_words(LapNote(note="a"), LapNote(note="rear slid", star=True))
+    'note "rear slid", star'
+    """
+    told = []
+    for f in fields(after):
+        was, now = getattr(before, f.name), getattr(after, f.name)
+        if was != now:
+            told.append(f.name if now is True else f'{f.name} "{now}"' if now else f"no {f.name}")
+    return ", ".join(told)
+
+
 def conflict_words(conflicts: Sequence[Conflict]) -> str:
     """What was changed by two people, in a sentence; empty for nothing.
 

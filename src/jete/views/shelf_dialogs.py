@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from PyQt6 import sip
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QDialog, QFormLayout, QLineEdit, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
 
@@ -13,6 +14,7 @@ if TYPE_CHECKING:
     from PyQt6.QtWidgets import QWidget
 
     from jete.app.shelf import Shelf
+    from jete.library.records import RunRecord
 
 
 class BinDialog(QDialog):
@@ -37,8 +39,14 @@ class BinDialog(QDialog):
         self._fill()
 
     def _fill(self) -> None:
+        self._shelf.removed(self._show)
+
+    def _show(self, records: list[RunRecord]) -> None:
+        if sip.isdeleted(self):
+            # It was closed while they were read.
+            return
         self.list.clear()
-        for record in self._shelf.removed():
+        for record in records:
             sheet = record.sheet
             item = QListWidgetItem(
                 " · ".join(p for p in (sheet.circuit, sheet.date, sheet.title or record.source) if p)
@@ -52,8 +60,7 @@ class BinDialog(QDialog):
     def _on_back(self) -> None:
         item = self.list.currentItem()
         if item is not None:
-            self._shelf.notebook.restore(int(item.data(Qt.ItemDataRole.UserRole)))
-            self._fill()
+            self._shelf.notebook.restore(int(item.data(Qt.ItemDataRole.UserRole)), self._fill)
 
 
 class ServerDialog(QDialog):

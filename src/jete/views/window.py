@@ -44,6 +44,7 @@ from jete.views.ribbon import Ribbon
 from jete.views.traces.corner import CornerTraces
 from jete.views.traces.panels_dialog import PanelsDialog
 from jete.views.traces.widget import Traces
+from jete.views.unsaved import UnsavedMark
 from jete.views.walk.page import WalkPage
 
 if TYPE_CHECKING:
@@ -92,7 +93,7 @@ class Window(QMainWindow):
         self.corner_page = CornerPage(store, shelf, passes, self.corner_traces)
         player = Player(store, tasks)
         films = FilmKeeper(store, tasks, shelf, player)
-        self.walk_page = WalkPage(store, player, Rehearsal(store, shelf), films)
+        self.walk_page = WalkPage(store, player, Rehearsal(store, tasks, shelf), films)
         self.guide_page = GuidePage(store, guides, films)
         self.circuit = CircuitEditing(self, store, shelf, passes)
         self.ribbon = Ribbon(store)
@@ -106,6 +107,7 @@ class Window(QMainWindow):
         self._told_until = QTimer(self)
         self._told_until.setSingleShot(True)
         self._told_until.timeout.connect(self.told.clear)
+        self.unsaved = UnsavedMark(shelf.writer)
         self._progress_row = QWidget()
         self._progress_text, self._progress = plain(), QProgressBar()
         self._as_left = AsLeft(self, store, shelf, self._splits())
@@ -183,6 +185,8 @@ class Window(QMainWindow):
         self.told.setAlignment(Qt.AlignmentFlag.AlignVCenter)
         head.addSpacing(2 * theme.SPACE)
         head.addWidget(self.told, 1)
+        head.addWidget(self.unsaved)
+        head.addSpacing(theme.SPACE)
         head.addWidget(self.pair)
         return head
 
@@ -399,6 +403,10 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802 - Qt's name
         """Save what is being typed, remember where one was, and stop background work before the window goes."""
         self.files.leave_fields()
+        if not self._shelf.writer.settle() and event is not None:
+            event.ignore()
+            self.unsaved.ask_before_closing(self)
+            return
         self._closed = True
         self._as_left.remember()
         self.files.close()
@@ -407,5 +415,6 @@ class Window(QMainWindow):
             timer.stop()
         location = self._shelf.location
         self._shelf.close()
+        self._shelf.writer.close()
         self._as_left.keep_view(location)
         super().closeEvent(event)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from PyQt6 import sip
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -86,7 +87,13 @@ class VersionsDialog(QDialog):
             self._fill()
 
     def _fill(self) -> None:
-        self._versions = self._keeper.versions()
+        self._keeper.versions(self._show)
+
+    def _show(self, versions: list[Version]) -> None:
+        if sip.isdeleted(self):
+            # It was closed while they were read.
+            return
+        self._versions = versions
         self.list.clear()
         self.list.addItems([version_words(v) for v in self._versions])
         self.list.setCurrentRow(0 if self._versions else -1)

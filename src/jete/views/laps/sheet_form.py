@@ -16,13 +16,10 @@ from jete.session.state import Changed, Session
 from jete.views.labels import plain
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
-
     from jete.app.store import SessionStore
 
 LABEL_PX = 92
 SEVERAL = "several"
-NOT_SAVED = " · not saved"
 KNOWN = ("circuit", "layout", "event", "driver", "coach", "vehicle", "group", "tyres", "wind")
 
 
@@ -39,8 +36,6 @@ class SheetForm(QScrollArea):
         self._labels: dict[str, QLabel] = {}
         self._known: dict[str, QStringListModel] = {}
         self._runs: tuple[int, ...] = ()
-        # What a shelf that was busy or gone did not take, by the runs and the field it was typed for.
-        self._unsaved: dict[tuple[tuple[int, ...], str], str] = {}
         # While a field takes a key, its open suggestions still hold a row of their list: it changes afterwards.
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -119,17 +114,7 @@ class SheetForm(QScrollArea):
         if isinstance(editor, QLineEdit):
             editor.setModified(False)
         self.typed.emit(sheets)
-        self._keep_unsaved(name, text, sheets)
         self._fill()
-
-    def _keep_unsaved(self, name: str, text: str, sheets: Mapping[int, RunSheet]) -> None:
-        """What the shelf did not take stays in its field, told beside it, and is tried again when the field is left again."""
-        session = self._store.session
-        there = {n: run.sheet for n in sheets if (run := session.run(n)) is not None}
-        if any(shown(there[n], name) != shown(sheets[n], name) for n in there):
-            self._unsaved[self._runs, name] = text
-        else:
-            self._unsaved.pop((self._runs, name), None)
 
     def _left(self, editor: QLineEdit | QComboBox) -> None:
         """Nothing of a field is to be saved: it shows what is noted again."""
@@ -159,9 +144,7 @@ class SheetForm(QScrollArea):
             editor.setEnabled(bool(runs))
             texts = {shown(r.sheet, name) for r in runs}
             text = texts.pop() if len(texts) == 1 else None
-            unsaved = self._unsaved.get((numbers, name))
-            self._labels[name].setText(self._title(name, rides=rides) + (NOT_SAVED if unsaved is not None else ""))
-            text = text if unsaved is None else unsaved
+            self._labels[name].setText(self._title(name, rides=rides))
             if isinstance(editor, QComboBox):
                 _show_choice(editor, text)
             elif other or not (editor.hasFocus() and editor.isModified()):
