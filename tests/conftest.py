@@ -15,9 +15,10 @@ import pytest
 from jete.core.causes.result import Comparison
 from jete.simulate.trials import Trial
 from known_laps import compare_trial, csv_text, drawn, rows_of
+from servers import Server, running
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Iterator
 
 SEED = 5
 
@@ -27,6 +28,12 @@ def _private_home(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.
     home = tmp_path_factory.mktemp("home")
     for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME"):
         monkeypatch.setenv(name, str(home / name))
+
+
+@pytest.fixture
+def server() -> Iterator[Server]:
+    with running() as found:
+        yield found
 
 
 @pytest.fixture(scope="session")

@@ -16,20 +16,26 @@ from sqlalchemy import Engine, event
 from jete.app.not_saved import not_saved_path
 from jete.app.writer import Change, Writer
 from jete.core.errors import InputError
+from jete.library.bring_in import bring_in
 from jete.library.database import open_file
 from jete.library.errors import NotNowError
 from jete.library.library import Library
-from jete.library.location import FILE, usual_location
+from jete.library.location import FILE, Location, usual_location
+from jete.library.opening import open_library
 from jete.main import Application
 from jete.notes.sheet import LapNote
 from jete.session import operations as ops
 from jete.session.state import LapKey
+from known_laps import DEMO_PAIR
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
+    from pathlib import Path
 
     from PyQt6.QtWidgets import QLineEdit
     from pytestqt.qtbot import QtBot
+
+    from servers import Server
 
 A_MOMENT_S = 0.05
 
@@ -217,6 +223,29 @@ def test_no_question_is_put_to_the_shelf_on_the_windows_thread(laps: Application
         assert asked != []
     finally:
         event.remove(Engine, "before_cursor_execute", note)
+
+
+def test_a_server_that_stands_still_does_not_stop_the_window(
+    empty: Application, server: Server, tmp_path: Path, qtbot: QtBot
+) -> None:
+    location = Location(tmp_path / "shared", server.address)
+    library, _ = open_library(location)
+    bring_in(library, DEMO_PAIR[0])
+    library.close()
+    with qtbot.waitSignal(empty.shelf.shown, timeout=30000):
+        empty.shelf.open(location)
+    qtbot.waitUntil(lambda: empty.tasks.idle, timeout=30000)
+    with server.standing_still():
+        begun = time.monotonic()
+        for lap in (2, 3):
+            empty.shelf.notebook.note_lap(LapKey(1, lap), LapNote(star=True))
+        assert time.monotonic() - begun < 1.0
+        assert empty.store.session.runs[0].notes.of(3).star
+        qtbot.waitUntil(empty.window.unsaved.isVisible, timeout=4000)
+    settled(empty, qtbot)
+    library = Library(location, read_only=True)
+    assert [n for n, note in library.run(1).notes.notes if note.star] == [2, 3]
+    library.close()
 
 
 # --- the writer alone

@@ -5,11 +5,9 @@ from __future__ import annotations
 import gzip
 import os
 import shutil
-import socket
 import sqlite3
 import subprocess
 import sys
-import tempfile
 import zipfile
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
@@ -39,9 +37,12 @@ from jete.library.opening import open_library
 from jete.library.trouble import refusal
 from jete.notes.sheet import LapNote, RunSheet
 from known_laps import DEMO, DEMO_PAIR, csv_text, drawn, rows_of
+from servers import free_port
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
+
+    from servers import Server
 
 INES = Path("src/jete/app/assets/demo/ines-karlsby-run-1.parquet")
 
@@ -356,45 +357,13 @@ def test_a_damaged_backup_leaves_the_library_as_it_is(library: Library, location
     assert library.run(number).source == INES.name
 
 
-@pytest.fixture
-def server() -> Iterator[str]:
-    """A PostgreSQL server of the test's own, where one is installed."""
-    tools = max(Path("/usr/lib/postgresql").glob("*/bin"), default=None)
-    if tools is None:
-        pytest.skip("PostgreSQL is not installed")
-    as_root = os.geteuid() == 0
-    if as_root and shutil.which("runuser") is None:
-        pytest.skip("PostgreSQL does not run as root, and runuser is missing")
-    before = ["runuser", "-u", "nobody", "--"] if as_root else []
-    with tempfile.TemporaryDirectory(prefix="jete-server-") as folder:
-        if as_root:
-            shutil.chown(folder, "nobody")
-
-        def run(*command: object) -> None:
-            subprocess.run([*before, *map(str, command)], check=True, capture_output=True, cwd="/")
-
-        data, port = Path(folder) / "data", _free_port()
-        run(tools / "initdb", "-D", data, "-A", "trust", "-U", "jete")
-        options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
-        run(tools / "pg_ctl", "-D", data, "-l", Path(folder) / "log", "-o", options, "-w", "start")
-        yield f"postgresql+psycopg://jete@127.0.0.1:{port}/postgres"
-        run(tools / "pg_ctl", "-D", data, "-m", "immediate", "stop")
-
-
-def _free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port: int = probe.getsockname()[1]
-    return port
-
-
 def test_a_turn_that_somebody_keeps_is_not_waited_for_without_end(
-    server: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    server: Server, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr("jete.library.database.LOCK_S", 0.3)
-    library = Library(Location(tmp_path / "shared", server))
+    library = Library(Location(tmp_path / "shared", server.address))
     number = bring_in(library, INES).run
-    other = create_engine(server)
+    other = create_engine(server.address)
     with other.begin() as session:
         session.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": TURN})
         with pytest.raises(InputError, match="somebody else's change"):
@@ -405,8 +374,8 @@ def test_a_turn_that_somebody_keeps_is_not_waited_for_without_end(
     library.close()
 
 
-def test_a_team_shares_a_server_and_a_folder(server: str, tmp_path: Path) -> None:
-    location = Location(tmp_path / "shared", server)
+def test_a_team_shares_a_server_and_a_folder(server: Server, tmp_path: Path) -> None:
+    location = Location(tmp_path / "shared", server.address)
     one, found = open_library(location)
     assert found == []
     number = bring_in(one, INES, {"driver": "Ines Karlsby", "circuit": "Kestrel Sands"}).run
@@ -646,14 +615,14 @@ def test_a_password_of_the_keyring_is_used_and_never_told(server: str, tmp_path:
 
 def test_a_server_that_does_not_answer_is_told_in_one_line(tmp_path: Path) -> None:
     with pytest.raises(InputError, match="can't be used") as refused:
-        open_library(Location(tmp_path, f"postgresql+psycopg://jete@127.0.0.1:{_free_port()}/jete"))
+        open_library(Location(tmp_path, f"postgresql+psycopg://jete@127.0.0.1:{free_port()}/jete"))
     assert "\n" not in str(refused.value)
     with pytest.raises(InputError, match="no address of a database"):
         open_library(Location(tmp_path, "postgresql+nothing://jete"))
 
 
 def test_a_team_that_brings_in_one_log_at_once_has_one_run(server: str, tmp_path: Path) -> None:
-    locations = [Location(tmp_path / "shared", server)] * 4
+    locations = [Location(tmp_path / "shared", server.address)] * 4
     libraries = [open_library(x)[0] for x in locations]
     with ThreadPoolExecutor(4) as hands:
         found = list(hands.map(lambda x: bring_in(x, INES, {"driver": "Ines Karlsby"}), libraries))
