@@ -603,12 +603,12 @@ def test_an_address_with_a_password_is_refused_without_saying_it(address: str) -
     assert "secret" not in str(refused.value)
 
 
-def test_a_password_of_the_keyring_is_used_and_never_told(server: str, tmp_path: Path, monkeypatch) -> None:
+def test_a_password_of_the_keyring_is_used_and_never_told(server: Server, tmp_path: Path, monkeypatch) -> None:
     asked = []
     keyring = SimpleNamespace(get_password=lambda *of: asked.append(of) or "secret")
     monkeypatch.setitem(sys.modules, "keyring", keyring)
-    library, _ = open_library(Location(tmp_path, server))
-    assert set(asked) == {("jete", server)}
+    library, _ = open_library(Location(tmp_path, server.address))
+    assert set(asked) == {("jete", server.address)}
     assert "secret" not in repr(library._engine.url)
     library.close()
 
