@@ -22,7 +22,7 @@ from typing import TYPE_CHECKING
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QEvent, QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -84,6 +84,8 @@ class Walk:
         self._timed(kind)
         for _ in range(self.chance.choice((1, 1, 2, 6))):
             self._timed(self.app.processEvents)
+        # What is to be deleted later goes when a loop of events ends its round; here there is none.
+        self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
     def _timed(self, work: Callable[[], object]) -> None:
         """Do something, and remember it where the window stood still for long."""

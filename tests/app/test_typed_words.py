@@ -46,6 +46,17 @@ def test_a_log_that_comes_in_leaves_the_form_with_the_run_that_is_typed_for(shel
     assert field.text() == ""
 
 
+@pytest.mark.parametrize("runs", [(1,), (1, 2)])
+def test_the_word_several_is_a_note_as_any_other(shelf: Application, qtbot: QtBot, runs: tuple[int, ...]) -> None:
+    """It also stands greyed in a field of runs that differ."""
+    shelf.store.look_at(lambda s: ops.choose_runs(ops.go_to_page(s, "laps"), runs, runs[0]))
+    field = typed(shelf, qtbot, "note", "several")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    library = stored()
+    assert [library.run(n).sheet.note for n in runs] == ["several" for _ in runs]
+    library.close()
+
+
 @pytest.mark.parametrize("how", ["closed", "quit", "page", "another run"])
 def test_words_without_enter_are_saved_before_what_comes_next(shelf: Application, qtbot: QtBot, how: str) -> None:
     shelf.store.look_at(lambda s: ops.select_run(ops.go_to_page(s, "laps"), 1))

@@ -46,6 +46,23 @@ def test_a_phone_s_log_and_a_logger_s_are_of_the_same_laps_in_either_order(
         assert abs(compare(laps[ours], [laps[theirs]]).laps[0].gap_s) < 0.2
 
 
+def test_exchanged_latitudes_and_longitudes_are_told(library: Library, tmp_path: Path) -> None:
+    log = read_log(NOOR)
+    latitude, longitude = log.channels["latitude"], log.channels["longitude"]
+    other = {
+        "latitude": replace(latitude, value=longitude.value),
+        "longitude": replace(longitude, value=latitude.value),
+    }
+    write_log(tmp_path / "exchanged.csv", replace(log, channels={**log.channels, **other}))
+    bring_in(library, NOOR, {"circuit": "Kestrel Sands"})
+    run = library.run(bring_in(library, tmp_path / "exchanged.csv").run)
+    assert run.sheet.circuit != "Kestrel Sands"
+    told = [r.what for r in run.repairs if r.channel == "position"]
+    assert told[-1:] == [
+        "latitude and longitude may stand in each other's place: Kestrel Sands lies where they would be exchanged"
+    ]
+
+
 def test_only_a_line_that_was_guessed_gives_way_to_one_that_is_told(tmp_path: Path) -> None:
     guessed, logger = line_of(read_log(phone(tmp_path))), read_log(NOOR)
     assert better_line(logger, guessed) is not None

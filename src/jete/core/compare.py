@@ -22,6 +22,7 @@ from jete.core.driving.marks import marks_of
 from jete.core.driving.passage import Passage, passage_of
 from jete.core.driving.vehicle import drive_of
 from jete.core.log.plane import origin_of
+from jete.core.motion.elsewhere import refuse_far_away
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Sequence
@@ -60,6 +61,7 @@ def compare(
     held = Held(passage, marks_of(passage, found), road, found, drive_of(passage, road), tuple(sectors_m))
 
     def against_reference(lap: Lap) -> LapComparison:
+        refuse_far_away(lap, reference)
         prepared = prepare(lap, origin)
         driven = passage_of(lap, prepared.motion, _laid(prepared, reference, road))
         return losses_of(held, driven, marks_of(driven, found, held.marks))

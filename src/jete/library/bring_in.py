@@ -8,6 +8,9 @@ from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 from jete.core.errors import InputError
+from jete.core.log.lap import Repair
+from jete.core.log.plane import origin_of
+from jete.core.motion.elsewhere import are_exchanged
 from jete.core.motion.split import better_line, split, told_line
 from jete.formats.reader import read_log, refuse_no_file, telling_of
 from jete.formats.watched import UNWATCHED, Watch
@@ -119,6 +122,7 @@ def _add(library: Library, log: Log, path: Path, digest: str, told: _Told) -> Br
     if better is not None:
         found = replace(found, line=better, spans=split(log, better))
     log = log if found.line is None else told_line(log, found.line)
+    log = log if found.place is not None else _told_exchanged(library, log)
     device = device_of(log, path.suffix)
     made = datetime.fromtimestamp(_began_s(log, path.stat().st_mtime)).astimezone()
     sheet = _sheet(library, found, device, made, told.given)
@@ -129,6 +133,17 @@ def _add(library: Library, log: Log, path: Path, digest: str, told: _Told) -> Br
     if better is not None and not known:
         _move_line(library, run, better)
     return BroughtIn(run, known, found.line)
+
+
+def _told_exchanged(library: Library, log: Log) -> Log:
+    """The log of a circuit that seems new, with it told where a known one lies with latitude and longitude exchanged."""
+    here = origin_of(log)
+    lines = [(p.name, p.line.origin) for p in library.circuits.places() if p.line is not None]
+    names = [name for name, there in lines if here is not None and there is not None and are_exchanged(here, there)]
+    if not names:
+        return log
+    what = f"latitude and longitude may stand in each other's place: {names[0]} lies where they would be exchanged"
+    return replace(log, repairs=(*log.repairs, Repair("position", what, 1)))
 
 
 def _move_line(library: Library, run: int, line: LineSource) -> None:

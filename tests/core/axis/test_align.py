@@ -7,10 +7,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from jete.core.arrays import FloatArray
 from jete.core.causes.losses import gap_at
 from jete.core.compare import compare
 from jete.core.errors import InputError
-from jete.core.log.lap import Log
+from jete.core.log.lap import Lap, Log
+from jete.core.log.plane import Origin
 from jete.core.motion.split import line_of
 from jete.simulate.circuit import draw
 from jete.simulate.driver import LapPlan, drive
@@ -99,6 +101,24 @@ def test_the_other_direction_is_refused() -> None:
     turned = {**log.channels, "x": replace(x, value=x.value[::-1]), "y": replace(y, value=y.value[::-1])}
     with pytest.raises(InputError, match="other direction"):
         compare(lap, [lap_of(replace(log, channels=turned))])
+
+
+@pytest.mark.parametrize(("exchanged", "told"), [(True, "in each other's place"), (False, "elsewhere on earth")])
+def test_positions_of_another_place_on_earth_are_told_as_such(*, exchanged: bool, told: str) -> None:
+    """Exchanged latitudes and longitudes are a mirror's image, which looks like the other direction."""
+    log = lap_on(3)
+    east, north = log.channels["x"].value, log.channels["y"].value
+    latitude, longitude = Origin(41.2, -31.5).to_degrees(east, north)
+    other = (longitude, latitude) if exchanged else (latitude + 10.0, longitude)
+
+    def on_earth(places: tuple[FloatArray, FloatArray]) -> Lap:
+        both = zip(("latitude", "longitude"), places, strict=True)
+        channels = {n: replace(log.channels["x"], name=n, unit="deg", value=v) for n, v in both}
+        rest = {n: c for n, c in log.channels.items() if n not in ("x", "y")}
+        return lap_of(replace(log, channels={**rest, **channels}))
+
+    with pytest.raises(InputError, match=told):
+        compare(on_earth((latitude, longitude)), [on_earth(other)])
 
 
 def test_a_position_that_jumps_away_does_not_break_the_lap(trial: Trial) -> None:

@@ -1,4 +1,4 @@
-"""Why a line leaves a log no laps: the other way round, or somewhere else."""
+"""Why laps are not of one place: driven the other way round, elsewhere on earth, or latitude and longitude exchanged."""
 
 from __future__ import annotations
 
@@ -6,13 +6,18 @@ from dataclasses import replace
 from math import pi
 from typing import TYPE_CHECKING
 
+from jete.core.errors import InputError, different_road
+from jete.core.log.plane import Origin, origin_of
 from jete.core.motion.split import line_of, split, split_by_line
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.log.lap import LapSpan, Log
+    from jete.core.log.lap import Lap, LapSpan, Log
     from jete.core.motion.one_line import LineSource
+
+# No circuit reaches so far.
+FARTHEST_DEG = 0.5
 
 
 def driven_elsewhere(log: Log, line: LineSource) -> str | None:
@@ -32,6 +37,37 @@ def driven_elsewhere(log: Log, line: LineSource) -> str | None:
     if own and not _complete(split_by_line(log, line)):
         return f"it never passes the reference's start line ({_listed(own)} by a line of its own)"
     return None
+
+
+def refuse_far_away(lap: Lap, reference: Lap) -> None:
+    """Refuse a lap whose positions lie elsewhere on earth than the reference's.
+
+    Raises:
+        InputError: so they do, or they would lie there with latitude and longitude exchanged.
+    """
+    here, there = origin_of(lap.log), origin_of(reference.log)
+    if here is None or there is None or None in (here.latitude_deg, there.latitude_deg):
+        return
+    if _near(here, there):
+        return
+    name = f"{lap.log.source}, lap {lap.span.number}"
+    if are_exchanged(here, there):
+        why = "its latitude and longitude stand in each other's place, or the reference's do"
+        raise InputError(name, f"{why}.", "Exchange the two columns' names in one of the files, and read it again.")
+    raise different_road(name, "its positions lie elsewhere on earth")
+
+
+def are_exchanged(one: Origin, other: Origin) -> bool:
+    """Whether two places on earth are one with latitude and longitude in each other's place."""
+    return not _near(one, other) and _near(Origin(one.longitude_deg, one.latitude_deg), other)
+
+
+def _near(one: Origin, other: Origin) -> bool:
+    """Whether two places may be of one circuit."""
+    pairs = ((one.latitude_deg, other.latitude_deg), (one.longitude_deg, other.longitude_deg))
+    return all(
+        a is not None and b is not None and abs((a - b + 180.0) % 360.0 - 180.0) < FARTHEST_DEG for a, b in pairs
+    )
 
 
 def _complete(spans: Sequence[LapSpan]) -> list[int]:
