@@ -40,6 +40,18 @@ def test_runs_are_listed_with_their_laps_and_sheets(shelf: Path, capsys: Capture
     assert sum(lap["complete"] for lap in runs[0]["laps"]) == 8
 
 
+def test_a_shelf_whose_channel_data_is_gone_is_told_in_a_few_lines(
+    shelf: Path, capsys: Captured, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("jete.commands.place.MOST_TOLD", 1)
+    shutil.rmtree(shelf / "shelf" / "channels")
+    capsys.readouterr()
+    assert main(["list"]) == 0
+    told = capsys.readouterr().err.splitlines()
+    assert "is gone" in told[0]
+    assert told[1:] == ["jete: and 1 more of such; 'jete check' lists them all."]
+
+
 def test_a_list_can_be_searched(shelf: Path, capsys: Captured) -> None:
     assert len(document(capsys, "list", "SANDS", "tomasz")["runs"]) == 1
     assert document(capsys, "list", "nobody")["runs"] == []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from typing import TYPE_CHECKING
 
@@ -111,3 +112,15 @@ def test_cancelled_work_is_asked_to_stop_and_says_nothing(tasks: Tasks, qtbot: Q
     qtbot.waitUntil(lambda: tasks.idle)
     assert token.cancelled()
     assert got == []
+
+
+def test_what_was_overtaken_while_it_waited_for_a_thread_is_not_begun(tasks: Tasks, qtbot: QtBot) -> None:
+    """A switch that was turned 120 times is worked out once."""
+    free, begun = threading.Event(), []
+    for k in range(2):
+        tasks.start(f"busy {k}", lambda _: free.wait(5), lambda _: None, begun.append)
+    for k in range(120):
+        tasks.start("switch", lambda _, k=k: begun.append(k), lambda _: None, begun.append)
+    free.set()
+    qtbot.waitUntil(lambda: tasks.idle, timeout=5000)
+    assert begun == [119]

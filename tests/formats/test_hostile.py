@@ -175,6 +175,13 @@ def test_a_table_of_very_many_columns_is_refused(write: Write) -> None:
         read_columns(write(f"{names}\n" + ",".join(["1"] * 5002) + "\n"))
 
 
+def test_a_table_of_very_many_rows_is_refused(trial: Trial, write: Write, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = write(csv_text(*rows_of(trial.lap)))
+    monkeypatch.setattr("jete.formats.limits.MOST_ROWS", 1000)
+    with pytest.raises(InputError, match="million rows"):
+        read_log(path)
+
+
 def test_a_refused_table_never_ends_the_process(tmp_path: Path) -> None:
     heads = "time,speed,lap\n"
     body = "".join(f"{k},{k % 90}.00000000000000000000,1.000000000000\n" for k in range(12_000))

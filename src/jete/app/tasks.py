@@ -82,7 +82,8 @@ class Tasks(QObject):
         result: Any = None
         error: Exception | None = None
         try:
-            result = work(token)
+            # What was overtaken while it waited for a thread is not begun.
+            result = None if token.cancelled() else work(token)
         except Exception as caught:  # noqa: BLE001 - told on the window's thread
             error = caught
         self._finished.emit(key, token, (result, error), ends)

@@ -19,6 +19,10 @@ if TYPE_CHECKING:
     from jete.library.location import Location
 
 
+# A disk that is not there leaves thousands.
+MOST_TOLD = 6
+
+
 def location_of(args: argparse.Namespace | None = None) -> Location:
     """The library that was named: by ``--library`` and ``--folder``, by the environment, or the usual one.
 
@@ -45,8 +49,10 @@ def library_at(location: Location | None, *, read_only: bool = False) -> Library
     if read_only:
         require_library(location)
     library, found = open_library(location, read_only=read_only)
-    for f in found:
+    for f in found[:MOST_TOLD]:
         tell(f"{f.where}: {f.what}; {f.done}.")
+    if len(found) > MOST_TOLD:
+        tell(f"and {len(found) - MOST_TOLD} more of such; 'jete check' lists them all.")
     return library
 
 

@@ -20,6 +20,7 @@ from jete.core.log.plausible import without_impossible, without_jumps, without_s
 from jete.core.log.speeds import with_speed
 from jete.core.log.torn import torn_channels, torn_clock
 from jete.core.log.units_agree import with_agreeing_units
+from jete.formats.limits import refuse_rows
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -153,6 +154,7 @@ def log_from_columns(
             source, "there is no 'time' column.", "Name the column with the time stamps 'time', in s or ms."
         )
     _refuse_empty(source, columns.keys())
+    refuse_rows(source, max(len(values) for values in columns.values()))
     inside = {name: _scaled(values, _factor(source, name, units.get(name))) for name, values in columns.items()}
     inside, apart = _possible(inside)
     inside, told = _with_laps_and_time(inside)

@@ -12,6 +12,8 @@ MOST_BYTES = 2 << 30
 # What a real log is packed to by any of the ways it may be packed.
 SWELL = 50
 MOST_COLUMNS = 4096
+# A day and a half at 100 Hz, three hours at 1 kHz; to find what is wrong with rows takes about 400 bytes for each.
+MOST_ROWS = 12_000_000
 BYTES_A_NUMBER = 8
 
 
@@ -39,6 +41,17 @@ def refuse_size(source: str, size: float) -> None:
             f"it would unpack to {size / 1e9:.1f} GB, and {most_bytes() / 1e9:.1f} GB are allowed.",
             f"Split the log, or allow more with {VARIABLE}.",
         )
+
+
+def refuse_rows(source: str, rows: float) -> None:
+    """Refuse more rows than a log has.
+
+    Raises:
+        InputError: too many.
+    """
+    if rows > MOST_ROWS:
+        what = f"it has {rows / 1e6:.0f} million rows, and a log has no more than {MOST_ROWS / 1e6:.0f} million."
+        raise InputError(source, what, "Split the log, or export fewer samples a second.")
 
 
 def refuse_table(source: str, rows: float, columns: int) -> None:

@@ -91,7 +91,9 @@ def _laps_by_run(session: Session, query: Select[*tuple[Any, ...]]) -> dict[int,
     """Laps by the number of their run; rows are taken apart by place, since there may be many."""
     found: dict[int, _Laps] = {}
     # By the connection: the session would look at each row as if it were an object.
-    for run, number, *span, first, second, third, aside, reason, note, star in session.connection().execute(query):
+    for run, number, *span, first, second, third, aside, reason, note, star in (
+        session.connection().execute(query).all()
+    ):
         laps = found.get(run)
         if laps is None:
             laps = found[run] = _Laps()

@@ -6,7 +6,6 @@ import unicodedata
 from typing import TYPE_CHECKING, Final
 
 from jete.core.causes.kinds import CAUSES, Kind
-from jete.core.causes.losses import torn_places
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -66,6 +65,8 @@ def printable(text: str) -> str:
     >>> printable("run" + chr(27) + "[2J.csv")
     'run\\x1b[2J.csv'
     """
+    if text.replace("\n", "").replace("\t", "").isprintable():
+        return text
     return "".join(c if c in "\n\t" or unicodedata.category(c) not in STEERING else ascii(c)[1:-1] for c in text)
 
 
@@ -95,6 +96,9 @@ COARSE = "Samples lie too far apart for marks: what each corner cost can be told
 
 def torn_words(passage: Passage) -> list[str]:
     """What of a lap's log says nothing of driving, a sentence each."""
+    # All of SciPy comes with it, which who lists a shelf does not wait for.
+    from jete.core.causes.losses import torn_places
+
     return [
         f"From {start:.0f} m to {end:.0f} m {what}: nothing is claimed of the corners there."
         for start, end, what in torn_places(passage)
