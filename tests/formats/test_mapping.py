@@ -13,6 +13,8 @@ from jete.formats.columns import UnknownColumnsError
 from jete.formats.guess import guess
 from jete.formats.mapping import Assigned, ColumnMap, from_json, to_json
 from jete.formats.reader import read_columns, read_log
+from jete.simulate.trials import Trial
+from known_laps import csv_text, rows_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -70,3 +72,29 @@ def test_a_map_can_be_handed_on() -> None:
     for broken in ("", "[]", '{"schema": "other/1"}', '{"schema": "jete.columns/1"}'):
         with pytest.raises(InputError, match=r"map of columns|Choose"):
             from_json(broken)
+
+
+def driven(trial: Trial, name: str, factor: float, unit: str = "") -> str:
+    """A lap whose column is in a unit of its own, which its heading says, or not."""
+    heads, table = rows_of(trial.lap, every=4)
+    keep = [i for i, h in enumerate(heads) if h.split(" ")[0] in ("time", "speed", "throttle", "x", "y")]
+    heads, table = [heads[i] for i in keep], table[:, keep]
+    at = next(i for i, h in enumerate(heads) if h.split(" ")[0] == name)
+    heads[at], table[:, at] = f"{name} {unit}".strip(), table[:, at] * factor
+    return csv_text(heads, table)
+
+
+@pytest.mark.parametrize(("name", "factor", "why"), [("time", 137.0, "rows lie"), ("speed", 0.2, "no unit of speed")])
+def test_a_unit_that_nobody_said_and_nothing_tells_is_asked_for(
+    trial: Trial, write: Write, name: str, factor: float, why: str
+) -> None:
+    with pytest.raises(UnknownColumnsError, match=why) as refused:
+        read_log(write(driven(trial, name, factor)))
+    assert refused.value.worth_mapping
+    said = {"time": "s", "speed": "km/h"}[name]
+    chosen = ColumnMap(refused.value.columns.names, (Assigned(name, name, said),))
+    assert read_log(write(driven(trial, name, factor)), maps=[chosen]).channels["time"].time_s[-1] > 10.0
+
+
+def test_a_unit_that_the_heading_says_is_believed(trial: Trial, write: Write) -> None:
+    assert read_log(write(driven(trial, "speed", 0.2, "[km/h]"))).channels

@@ -19,7 +19,7 @@ from jete.core.log.odometer import unwrapped
 from jete.core.log.plausible import without_impossible, without_jumps, without_strays
 from jete.core.log.speeds import with_speed
 from jete.core.log.torn import torn_channels, torn_clock
-from jete.core.log.units_agree import with_agreeing_units
+from jete.core.log.units_agree import unclear_units, with_agreeing_units
 from jete.formats.limits import refuse_rows
 
 if TYPE_CHECKING:
@@ -159,6 +159,7 @@ def log_from_columns(
     inside, apart = _possible(inside)
     inside, told = _with_laps_and_time(inside)
     inside, agreed = with_agreeing_units(inside)
+    _refuse_unclear(source, inside, units)
     inside, jumped = without_jumps(inside)
     clock, keep, mended = repair.mend_clock(inside["time"])
     if keep.sum() < 2:
@@ -240,6 +241,20 @@ def _refuse_empty(source: str, names: object) -> None:
             "it has neither 'speed' nor a position ('latitude' and 'longitude', or 'x' and 'y') with values.",
             "Export one of them as well.",
         )
+
+
+def _refuse_unclear(source: str, inside: Mapping[str, FloatArray], units: Mapping[str, str | None]) -> None:
+    """Ask for a unit that nobody said and the data do not tell.
+
+    Raises:
+        UnknownColumnsError: there is one.
+    """
+    unclear = unclear_units(inside, {name for name in ("time", "speed") if units.get(name, "") is None})
+    if unclear is not None:
+        name, why = unclear
+        unit = {"time": "ms", "speed": "mph"}[name]
+        mend = f"Say which it is behind its name, as in '{name} [{unit}]', or in the window."
+        raise UnknownColumnsError(source, f"the unit of '{name}' is not clear: {why}.", mend)
 
 
 def _factor(source: str, name: str, unit: str | None) -> float:

@@ -14,7 +14,7 @@ from jete.core.arrays import BoolArray, FloatArray
 from jete.core.log.lap import Repair
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Collection, Mapping
 
 # What positions cover for each metre by a speed that was taken for another unit, and what it was.
 _SPEED_RATIOS: Final = {
@@ -27,12 +27,15 @@ _SPEED_RATIOS: Final = {
 }
 # Odometers and tyres are off by less.
 RATIO_WITHIN = 0.03
+# By so much no tyre, odometer or noise of positions is off.
+UNLIKE = 1.3
 MILLI = 1000.0
 # Over hours a vehicle that is driven changes its speed by more than this at some time, m/s².
 LEAST_PUSH_MPS2, MOST_PUSH_MPS2 = 0.05, 60.0
 # Rows of a log do not lie farther apart than this.
 FARTHEST_ROWS_S = 3.0
 FEWEST_ROWS = 100
+PIECE_S = 1.5
 MOVING_MPS = 5.0
 # A pedal rests for most of the time at its low end; by so much of its span it lies high where it is upside down.
 HIGH, LOW = 0.7, 0.3
@@ -52,6 +55,24 @@ def with_agreeing_units(columns: Mapping[str, FloatArray]) -> tuple[dict[str, Fl
         out.update(changed)
         told += repairs
     return out, told
+
+
+def unclear_units(columns: Mapping[str, FloatArray], unsaid: Collection[str]) -> tuple[str, str] | None:
+    """A channel whose unit nobody said and the data do not tell, and why; None where all is clear.
+
+    Args:
+        columns: as :func:`with_agreeing_units` left them.
+        unsaid: channels whose unit was not given.
+    """
+    time = columns["time"]
+    steps = np.diff(time[np.isfinite(time)])
+    steps = steps[steps > 0.0]
+    if "time" in unsaid and len(steps) >= FEWEST_ROWS and (step := float(np.median(steps))) > FARTHEST_ROWS_S:
+        return "time", f"taken as seconds, its rows lie {step:.3g} s apart, farther than a lap can be told from"
+    ratio = _covered_ratio(columns) if "speed" in unsaid else None
+    if ratio is not None and not 1.0 / UNLIKE < ratio < UNLIKE:
+        return "speed", f"the positions cover {ratio:.2f} m for each metre by it, which goes with no unit of speed"
+    return None
 
 
 def _clock(columns: Mapping[str, FloatArray]) -> tuple[dict[str, FloatArray], list[Repair]]:
@@ -100,7 +121,8 @@ def _covered_ratio(columns: Mapping[str, FloatArray]) -> float | None:
     if len(at) < FEWEST_ROWS:
         return None
     # Pieces of a hundred or more: white noise of the positions makes a path of close points too long.
-    ends = at[:: max(len(at) // 300, 1)]
+    step_s = float(np.median(np.diff(time[at])))
+    ends = at[:: max(len(at) // 300, round(PIECE_S / step_s) if step_s > 0.0 else 1, 1)]
     a, b = (columns[n][ends] for n in pair)
     if pair[0] == "longitude":
         a, b = a * 111_200.0 * np.cos(np.radians(b)), b * 111_200.0
