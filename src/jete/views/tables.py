@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping
 
 
-def set_up(table: QTableView, name: str, widths: Mapping[int, int], stretched: int, row_px: int | None = None) -> None:
+def set_up(table: QTableView, name: str, widths: Mapping[int, int], stretched: int, row_px: int) -> None:
     """Set up a table that has its model.
 
     Args:
@@ -20,7 +20,7 @@ def set_up(table: QTableView, name: str, widths: Mapping[int, int], stretched: i
         name: what a screen reader says.
         widths: of the columns that keep their width, in pixels at the usual size of text.
         stretched: the column that takes what is left.
-        row_px: height of all rows; None where each asks for its own (slow with many).
+        row_px: height of all rows.
     """
     table.setAccessibleName(name)
     table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
@@ -32,11 +32,8 @@ def set_up(table: QTableView, name: str, widths: Mapping[int, int], stretched: i
     if rows is None or titles is None:
         return
     rows.hide()
-    if row_px is None:
-        rows.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-    else:
-        rows.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-        rows.setDefaultSectionSize(row_px)
+    rows.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+    rows.setDefaultSectionSize(row_px)
     titles.setHighlightSections(False)
     titles.setSectionResizeMode(stretched, QHeaderView.ResizeMode.Stretch)
     for column, width in widths.items():

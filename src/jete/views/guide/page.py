@@ -55,6 +55,8 @@ class GuidePage(QWidget):
         super().__init__()
         self._store, self._keeper, self._films = store, keeper, films
         self._guide: Guide | None = None
+        # What the preview shows: laying it out holds the window up for a quarter of a second.
+        self._printed: Guide | None = None
         self.title, self.care = ElidedLabel(), ElidedLabel()
         self.corners = QListWidget()
         self.card_title = plain()
@@ -208,8 +210,9 @@ class GuidePage(QWidget):
         self._keeper.set_middle(not self.source.buttons[1].isChecked())
 
     def _print(self) -> None:
-        if self._guide is not None and self.side.buttons[1].isChecked():
+        if self._guide is not None and self.side.buttons[1].isChecked() and self._guide != self._printed:
             self.preview.show_pdf(self._keeper.printed(self._guide))
+            self._printed = self._guide
 
     def show_versions(self) -> VersionsDialog | None:
         """The versions of this circuit's guide."""

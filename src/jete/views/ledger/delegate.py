@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QModelIndex, QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QModelIndex, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QFontMetricsF, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from jete.app.theme import BODY_PX, ROW, SMALL_PX, THEMES, Theme, font, scale
+from jete.app.theme import BODY_PX, SMALL_PX, THEMES, Theme, font
 from jete.views.ledger.model import BAR, CORNER, GAP, UNEXPLAINED, LedgerModel, LedgerRow, Part, Role
 
 if TYPE_CHECKING:
@@ -27,10 +27,6 @@ class LedgerDelegate(QStyledItemDelegate):
     def __init__(self, theme_name: Callable[[], str]) -> None:
         super().__init__()
         self._theme_name = theme_name
-
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:  # noqa: N802 - Qt's name
-        """One height for all rows."""
-        return QSize(super().sizeHint(option, index).width(), round(ROW * scale()))
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         """One cell."""

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSplitter, QTableView, QVBoxLayout, QWidget
 
 from jete.app.actions import key_hint
-from jete.app.theme import SMALL_PX, SPACE, font, scale
+from jete.app.theme import ROW, SMALL_PX, SPACE, font, scale
 from jete.core.causes.to_be_had import began_at, to_be_had
 from jete.notes.sheet import differences
 from jete.report.card import card_of
@@ -164,7 +164,7 @@ class LedgerPage(QWidget):
         for table, name in ((self.table, "Ledger of the corners"), (self.sum, "Sum of the ledger")):
             table.setModel(self.model)
             table.setItemDelegate(self._delegate)
-            tables.set_up(table, name, widths, BAR)
+            tables.set_up(table, name, widths, BAR, round(ROW * scale()))
         self.table.setObjectName("ledger")
         self.sum.setObjectName("ledger-sum")
         titles = self.sum.horizontalHeader()
