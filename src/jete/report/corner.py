@@ -17,6 +17,7 @@ from jete.report.words import COARSE, SURE, difference, not_logged
 if TYPE_CHECKING:
     from jete.core.causes.findings import Finding
     from jete.core.causes.result import CornerLoss
+    from jete.core.circuit.landmarks import FromLandmark
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.driving.passage import Passage
 
@@ -105,8 +106,14 @@ def _costs(seconds: float) -> tuple[str, float]:
 def _place_row(
     title: str, places: tuple[float | None, float | None], circuit: CircuitOnAxis | None, units: Units, cost_s: float
 ) -> MarkRow:
-    texts = [_place(p, circuit, units) for p in places]
     reference, lap = places
+    if circuit is not None and reference is not None and lap is not None:
+        both = zip(circuit.both_told((reference, lap)), (reference, lap), strict=True)
+        texts = [_from(told, place, units) for told, place in both]
+    else:
+        texts = [
+            NONE if p is None else _from(circuit.told(p) if circuit is not None else None, p, units) for p in places
+        ]
     between = NONE
     if reference is not None and lap is not None:
         off = apart_m(reference, lap, units)
@@ -114,10 +121,7 @@ def _place_row(
     return MarkRow(title, texts[0], texts[1], between, *_costs(cost_s))
 
 
-def _place(place_m: float | None, circuit: CircuitOnAxis | None, units: Units) -> str:
-    if place_m is None:
-        return NONE
-    told = circuit.told(place_m) if circuit is not None else None
+def _from(told: FromLandmark | None, place_m: float, units: Units) -> str:
     metres = units.length_text(place_m)
     return f"{from_landmark_short(told, units)}\n{metres}" if told is not None else metres
 

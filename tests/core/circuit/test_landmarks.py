@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from jete.core.circuit.landmarks import Hazard, Landmark, LandmarkKind, RoadBook, told_from
+from jete.core.circuit.landmarks import Hazard, Landmark, LandmarkKind, RoadBook, both_told_from, told_from
 
 BOARD = Landmark(1, LandmarkKind.BOARD, 500.0, "100")
 CONE = Landmark(2, LandmarkKind.CONE, 540.0, "second cone")
@@ -48,3 +48,12 @@ def test_hazards_are_told_for_the_piece_they_reach_into() -> None:
     book = RoadBook(hazards=(Hazard(7, 100.0, 150.0, "wall"),))
     assert book.hazards_in(140.0, 200.0)
     assert not book.hazards_in(150.0, 200.0)
+
+
+def test_two_places_are_told_from_one_landmark_where_it_is_near_both() -> None:
+    """A brake 5 m before an arrow and one 4 m past it are not told from the arrow and from a kerb 60 m on."""
+    arrow, kerb = BOARD, Landmark(2, LandmarkKind.KERB_BEGINS, 560.0)
+    assert [told.landmark.id for told in both_told_from((495.0, 504.0), (arrow, kerb))] == [1, 1]
+    assert [told.metres for told in both_told_from((495.0, 504.0), (arrow, kerb))] == [-5.0, 4.0]
+    assert [told.landmark.id for told in both_told_from((430.0, 545.0), (arrow, kerb))] == [1, 2]
+    assert both_told_from((495.0, 900.0), (arrow, kerb))[1] is None

@@ -142,6 +142,25 @@ def told_from(place_m: float, landmarks: Sequence[Landmark]) -> FromLandmark | N
     return None
 
 
+def both_told_from(
+    places_m: tuple[float, float], landmarks: Sequence[Landmark]
+) -> tuple[FromLandmark | None, FromLandmark | None]:
+    """Two places that are held against each other: from one landmark where one of theirs is near both, else from each one's own.
+
+    >>> marks = [Landmark(1, LandmarkKind.BOARD, 500.0, "50"), Landmark(2, LandmarkKind.KERB_BEGINS, 560.0)]
+    >>> [(t.landmark.id, t.metres) for t in both_told_from((504.0, 495.0), marks)]
+    [(1, 4.0), (1, -5.0)]
+    """
+    own = told_from(places_m[0], landmarks), told_from(places_m[1], landmarks)
+    if own[0] is None or own[1] is None or own[0].landmark == own[1].landmark:
+        return own
+    for told in sorted((own[0], own[1]), key=lambda t: max(abs(p - t.landmark.circuit_m) for p in places_m)):
+        one, other = (told_from(p, [told.landmark]) for p in places_m)
+        if one is not None and other is not None:
+            return replace(one, nth=told.nth), replace(other, nth=told.nth)
+    return own
+
+
 def _nth(one: Landmark, landmarks: Iterable[Landmark]) -> int:
     """Which of the landmarks near it that are called alike one is, from 1 on; 0 where it is the only one.
 

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.circuit.height import Profile, places_over, profile_from
-from jete.core.circuit.landmarks import FromLandmark, RoadBook, told_from
+from jete.core.circuit.landmarks import FromLandmark, RoadBook, both_told_from, told_from
 from jete.core.circuit.mean_path import CircuitRoad
 from jete.core.circuit.numbering import founder_places, moved_corner
 
@@ -59,6 +59,10 @@ class CircuitOnAxis:
     def told(self, place_m: float) -> FromLandmark | None:
         """A place of the reference from a landmark."""
         return told_from(place_m, self.book.landmarks)
+
+    def both_told(self, places_m: tuple[float, float]) -> tuple[FromLandmark | None, FromLandmark | None]:
+        """Two places of the reference that are held against each other, from one landmark where that is near both."""
+        return both_told_from(places_m, self.book.landmarks)
 
 
 def circuit_on(

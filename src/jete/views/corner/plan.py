@@ -138,15 +138,16 @@ class Plan:
         long = max(hypot(x1 - x0, y1 - y0), 1e-6)
         nx, ny = -(y1 - y0) / long * side, (x1 - x0) / long * side
         x, y = 0.5 * (x0 + x1), 0.5 * (y0 + y1)
+        # On the line's own side, where there is room; else on the other.
+        fars = (*LETTERS_PX, *(-far for far in LETTERS_PX))
         boxes = [
-            QRectF(x - far * nx - LETTER_PX, y - far * ny - LETTER_PX, 2.0 * LETTER_PX, 2.0 * LETTER_PX)
-            for far in LETTERS_PX
+            QRectF(x - far * nx - LETTER_PX, y - far * ny - LETTER_PX, 2.0 * LETTER_PX, 2.0 * LETTER_PX) for far in fars
         ]
-        k = next((k for k, box in enumerate(boxes) if self._free(box)), len(boxes) - 1)
+        k = next((k for k, box in enumerate(boxes) if self._free(box)), len(LETTERS_PX) - 1)
         self.taken.append(boxes[k])
         self.painter.setPen(QPen(self.theme.color(role), 1.6))
         # A letter that had to make room is still tied to its bar.
-        far = BAR_PX if k == 0 else LETTERS_PX[k] - LETTER_PX
+        far = BAR_PX if k == 0 else fars[k] - LETTER_PX * (1.0 if fars[k] > 0.0 else -1.0)
         self.painter.drawLine(QPointF(x, y), QPointF(x - BAR_PX * nx, y - BAR_PX * ny))
         self.painter.setPen(QPen(self.theme.color(role), 0.8, Qt.PenStyle.DotLine))
         self.painter.drawLine(QPointF(x - BAR_PX * nx, y - BAR_PX * ny), QPointF(x - far * nx, y - far * ny))
@@ -154,7 +155,9 @@ class Plan:
         self.painter.drawText(boxes[k].adjusted(-2, -2, 2, 2), Qt.AlignmentFlag.AlignCenter, letter)
 
     def _free(self, box: QRectF) -> bool:
-        return not any(box.intersects(taken) for taken in self.taken)
+        """Whether nothing stands there, and all of it is seen."""
+        inside = QRectF(self.painter.viewport()).contains(box.adjusted(-2, -2, 2, 2))
+        return inside and not any(box.intersects(taken) for taken in self.taken)
 
     def ends(self, places: Iterable[float]) -> None:
         """The corner's ends as dotted bars across the road, with a knob to take hold of."""

@@ -14,7 +14,7 @@ from jete.core.causes.to_be_had import began_at, to_be_had
 from jete.notes.sheet import differences
 from jete.report.card import card_of
 from jete.report.positions import worth_of_positions
-from jete.report.seat import place_words
+from jete.report.seat import from_landmark
 from jete.report.sentences import bargains
 from jete.report.table import CAUTION
 from jete.report.three import Often, run_sentences, three_sentences
@@ -350,11 +350,12 @@ class LedgerPage(QWidget):
         """Where both braked, from the seat; empty where no landmark tells."""
         session, road = self._store.session, self._store.road
         circuit = road.circuit if road is not None and session.display.by_landmark else None
-        places = [
-            place_words(m.brake_on_m, circuit, units_of(session.display))
-            for m in (loss.lap_marks, loss.reference_marks)
-        ]
-        return f"Brakes {places[0]} (reference: {places[1]}). " if all(places) else ""
+        lap, reference = loss.lap_marks.brake_on_m, loss.reference_marks.brake_on_m
+        if circuit is None or lap is None or reference is None:
+            return ""
+        told = circuit.both_told((lap, reference))
+        places = [from_landmark(t, units_of(session.display)) for t in told if t is not None]
+        return f"Brakes {places[0]} (reference: {places[1]}). " if len(places) == len(told) else ""
 
     def _follow(self) -> None:
         """Select the row of the state's corner without saying so again."""
