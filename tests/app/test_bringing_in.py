@@ -55,6 +55,7 @@ def test_unknown_columns_are_asked_for_and_remembered(
     choose(sheet, 1, NOTHING)
     assert not sheet.use.isEnabled()
     assert "position" in sheet.verdict.text()
+    assert "time" in sheet.asked.text()
     choose(sheet, 1, "speed", "km/h")
     choose(sheet, 2, "throttle", "%")
     choose(sheet, 3, "brake", "bar")

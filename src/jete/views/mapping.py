@@ -62,7 +62,8 @@ class MappingSheet(QDialog):
         self.resize(1040, 560)
         self.table = QTableWidget(len(columns.names), len(TITLES))
         self.table.setAccessibleName("Columns of the file")
-        self.verdict = plain(f"{error.what[:1].upper()}{error.what[1:]} {error.mend}", wrap=True)
+        self.asked = plain(f"{error.what[:1].upper()}{error.what[1:]}", wrap=True)
+        self.verdict = plain(wrap=True)
         self._fill(guess(columns), theme)
         self._build()
         self._judge()
@@ -98,7 +99,7 @@ class MappingSheet(QDialog):
         save.clicked.connect(self._on_save)
         buttons.rejected.connect(self.reject)
         body = QVBoxLayout(self)
-        for widget in (self.verdict, self.table, buttons):
+        for widget in (self.asked, self.verdict, self.table, buttons):
             body.addWidget(widget)
 
     def _fill(self, guesses: list[Guess], theme: str) -> None:

@@ -183,3 +183,12 @@ def test_a_lap_that_is_longer_than_the_others_is_doubtful() -> None:
     rows.pop("distance")
     told = next(s for s in split(read(rows)) if s.number == 2)
     assert (told.why or "").startswith("doubtful: its length is")
+
+
+@pytest.mark.parametrize("wild_s", [1e12, 3e8])
+@pytest.mark.parametrize("row", [300, -1])
+def test_a_wild_time_stamp_takes_no_memory(wild_s: float, row: int) -> None:
+    """Times at even steps up to it would fill terabytes."""
+    rows = columns()
+    rows["time"][row:] += wild_s
+    assert len(read(rows).channels["speed"]) > 200

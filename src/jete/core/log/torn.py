@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.log.lap import Log, Torn
+from jete.core.numeric.even import even_times
 from jete.core.numeric.runs import true_runs
 
 if TYPE_CHECKING:
@@ -19,6 +20,8 @@ if TYPE_CHECKING:
     from jete.core.arrays import BoolArray, FloatArray
     from jete.core.log.lap import Channel, LapSpan
 
+# Of fewer steps nothing is told.
+FEWEST = 10
 # A dropout of less is bridged; who drives for longer than this without a sample may have done anything.
 MISSING_S, MISSING_STEPS = 2.0, 8.0
 # A clock that is set back by fewer steps only has rows out of order.
@@ -93,8 +96,8 @@ def _against_positions(log: Log, speed: Channel) -> list[Torn]:
     if path is None:
         return []
     time_s, x, y = path
-    grid = np.arange(time_s[0], time_s[-1], 1.0)
-    if len(grid) < 10 or float(np.median(np.diff(time_s))) > PIECE_S / 2.0:
+    grid = even_times(time_s, 1.0)
+    if len(grid) < FEWEST or float(np.median(np.diff(time_s))) > PIECE_S / 2.0:
         return []
     # Means of a second's places: noise of a metre ten times a second makes a path of its own.
     cell = np.floor(time_s - time_s[0]).astype(int)
@@ -151,7 +154,9 @@ def _unseen_brakes(log: Log, speed: Channel) -> list[Torn]:
     pedals = [c for n in ("brake", "brake_front", "brake_rear") if (c := log.get(n)) is not None and len(c) > 50]
     if not pedals:
         return []
-    clock = np.arange(speed.time_s[0], speed.time_s[-1], 0.1)
+    clock = even_times(speed.time_s, 0.1)
+    if len(clock) < FEWEST:
+        return []
     v = speed.at(clock)
     slows = np.concatenate([[0.0] * 2, (v[:-4] - v[4:]) / 0.4, [0.0] * 2])
     braked = [(a, b) for a, b in _long((slows > BRAKED_MPS2) & (v > MOVING_MPS), clock, BRAKED_S)]

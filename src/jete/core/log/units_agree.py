@@ -12,6 +12,7 @@ import numpy as np
 
 from jete.core.arrays import BoolArray, FloatArray
 from jete.core.log.lap import Repair
+from jete.core.numeric.even import even_times
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Mapping
@@ -143,7 +144,9 @@ def _pedals(columns: Mapping[str, FloatArray]) -> tuple[dict[str, FloatArray], l
     known = np.flatnonzero(np.isfinite(speed) & np.isfinite(time))
     if len(known) < FEWEST_ROWS:
         return {}, []
-    clock = np.arange(time[known[0]], time[known[-1]], 0.1)
+    clock = even_times(time[known], 0.1)
+    if not len(clock):
+        return {}, []
     v = np.interp(clock, time[known], speed[known])
     push = np.concatenate([[0.0] * 2, (v[4:] - v[:-4]) / 0.4, [0.0] * 2]) if len(v) > 8 else np.zeros(len(v))
     out, told = dict[str, FloatArray](), list[Repair]()
