@@ -145,7 +145,8 @@ def _goes_with(seen: FloatArray, rest: FloatArray, beside: FloatArray) -> bool:
 
 def _sigmas(rows: FloatArray, rest: FloatArray, at_s: FloatArray) -> FloatArray:
     """Standard deviations of the unknowns of rows (m, k) that leave a rest (m,), (k,)."""
-    piece = ((at_s - at_s[0]) / PIECE_S).astype(np.intp)
+    # Pieces without samples, up to a wild time stamp say, are left out.
+    piece = np.unique((at_s - at_s[0]) // PIECE_S, return_inverse=True)[1]
     if piece[-1] < FEWEST_PIECES:
         return np.full(rows.shape[1], inf)
     pulls = np.stack([np.bincount(piece, rest * column) for column in rows.T], axis=1)
