@@ -110,15 +110,21 @@ def change_over(reach_s: float, time_s: FloatArray, values: FloatArray, at_s: Fl
 
 def summed_over(reach_s: float, time_s: FloatArray, *rates: FloatArray) -> Signals:
     """What rates (n,) each add up to within so long."""
-    sums = [integral(time_s, rate) for rate in rates]
+    curves = np.stack([*(integral(time_s, rate) for rate in rates), *rates], axis=1)
 
     def signals(at_s: FloatArray) -> tuple[FloatArray, FloatArray]:
-        summed, changed = (
-            np.stack([change_over(reach_s, time_s, each, at_s) for each in curves], axis=1) for curves in (sums, rates)
-        )
-        return summed, changed
+        change = _all_at(at_s + reach_s, time_s, curves) - _all_at(at_s, time_s, curves)
+        return change[:, : len(rates)], change[:, len(rates) :]
 
     return signals
+
+
+def _all_at(at_s: FloatArray, time_s: FloatArray, curves: FloatArray) -> FloatArray:
+    """Curves (n, j) over one clock (n,) at times (m,), (m, j): each as by ``np.interp``, the place of a time sought once for all."""
+    after = np.clip(np.searchsorted(time_s, at_s, side="right"), 1, len(time_s) - 1)
+    before = after - 1
+    share = np.clip((at_s - time_s[before]) / (time_s[after] - time_s[before]), 0.0, 1.0)[:, None]
+    return np.asarray(curves[before] + share * (curves[after] - curves[before]))
 
 
 def _changes(pairs: Sequence[tuple[FloatArray, FloatArray]], scales: FloatArray) -> FloatArray:
