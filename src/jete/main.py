@@ -47,7 +47,6 @@ def build(app: QApplication) -> Application:
     """The window with everything behind it, not yet shown."""
     display = settings.load()
     theme.load_fonts(app)
-    theme.apply(app, theme.THEMES[display.theme])
     store, tasks = SessionStore(Session(display=display)), Tasks()
     shelf = Shelf(store, tasks)
     imports, copies = ImportQueue(store, tasks, shelf), Copies(tasks, shelf)
@@ -55,6 +54,8 @@ def build(app: QApplication) -> Application:
     evenness = EvennessFinder(store, tasks, shelf)
     passes, guides = PassKeeper(store, tasks, shelf), GuideKeeper(store, tasks, shelf)
     window = Window(store, shelf, imports, copies, analyst, passes, guides, tasks)
+    # A style sheet polishes a widget anew each time that it is put into another one: it comes when all are there.
+    theme.apply(app, theme.THEMES[display.theme])
     return Application(store, tasks, shelf, imports, copies, analyst, evenness, passes, guides, window)
 
 
