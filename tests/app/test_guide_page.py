@@ -73,7 +73,20 @@ def test_it_is_written_by_its_buttons(
 ) -> None:
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / name), ""))
     qtbot.mouseClick(getattr(page.window.guide_page, button), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: page.tasks.idle, timeout=20000)
     assert (tmp_path / name).stat().st_size > 3000
+    assert page.window.told.text() == f"The guide is in {name}."
+
+
+def test_a_guide_that_can_not_be_printed_says_so(
+    page: Application, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
+) -> None:
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "gone" / "bag.pdf"), ""))
+    told: list[Exception] = []
+    page.guides.failed.connect(told.append)
+    qtbot.mouseClick(page.window.guide_page.bag, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bool(told), timeout=20000)
+    assert "could not be printed (No such file or directory)" in str(told[0])
 
 
 def test_without_a_reference_it_says_what_to_do(empty: Application) -> None:
@@ -131,6 +144,7 @@ def test_it_is_shown_as_it_prints_beside_the_card(page: Application, qtbot: QtBo
     guide = page.window.guide_page
     qtbot.keyClick(page.window, "p", Qt.KeyboardModifier.ControlModifier)
     assert guide.preview.isVisible()
+    qtbot.waitUntil(lambda: bool(guide.preview.pages), timeout=20000)
     assert 2 <= len(guide.preview.pages) <= 7
     assert guide.preview.pages[0].pixmap().width() > 200
     qtbot.mouseClick(guide.side.buttons[0], Qt.MouseButton.LeftButton)

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -15,6 +13,7 @@ from jete.session.state import Changed, LapKey, Session
 
 if TYPE_CHECKING:
     from collections.abc import Callable
+    from pathlib import Path
 
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
@@ -26,6 +25,7 @@ if TYPE_CHECKING:
     from jete.report.guide import Guide
 
 GUIDING, VERSIONS = "making the guide", "reading the guide's versions"
+PRINTING, WRITING = "laying the guide out", "writing the guide"
 # Of fewer good laps there is no spread.
 FEWEST = 3
 
@@ -251,14 +251,11 @@ class GuideKeeper(QObject):
 
     # --- as a file
 
-    def printed(self, guide: Guide) -> bytes:
-        """The guide's PDF.  Qt lays text out on the thread of the window: a quarter of a second for twelve corners."""
-        from jete.paper.guide_pdf import write_guide
+    def printed(self, guide: Guide, then: Callable[[bytes], None]) -> None:
+        """Lay the guide out as it prints, in the background."""
+        from jete.paper.apart import printed
 
-        with TemporaryDirectory(prefix="jete-") as folder:
-            path = Path(folder) / "guide.pdf"
-            write_guide(path, guide)
-            return path.read_bytes()
+        self._tasks.start(PRINTING, lambda _: printed(guide), then, self.failed.emit)
 
     def write_file(self, path: Path, *, bag: bool, small: bool = True) -> None:
         """Write the guide as a file; what the ending says."""
@@ -267,9 +264,9 @@ class GuideKeeper(QObject):
         made = self._store.guide
         if made is None:
             return
-        try:
-            write_guide_file(path, made, bag=bag, small=small)
-        except InputError as error:
-            self.failed.emit(error)
-            return
-        self._shelf.told.emit(f"The guide is in {path.name}.")
+        self._tasks.start(
+            WRITING,
+            lambda _: write_guide_file(path, made, bag=bag, small=small, apart=True),
+            lambda _: self._shelf.told.emit(f"The guide is in {path.name}."),
+            self.failed.emit,
+        )

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 ENDINGS = (".html", ".pdf", ".md", ".json")
 
 
-def write_guide_file(path: Path, made: Made, *, bag: bool = False, small: bool = True) -> None:
+def write_guide_file(path: Path, made: Made, *, bag: bool = False, small: bool = True, apart: bool = False) -> None:
     """Write a guide.
 
     Args:
@@ -27,6 +27,7 @@ def write_guide_file(path: Path, made: Made, *, bag: bool = False, small: bool =
         made: the guide as numbers.
         bag: as PDF the page for the helmet bag instead of the whole.
         small: that page on A5, else on A4.
+        apart: print it in a process of its own, for a window that is not to wait.
 
     Raises:
         InputError: an ending that is none of these, or a place that can't be written to.
@@ -36,6 +37,11 @@ def write_guide_file(path: Path, made: Made, *, bag: bool = False, small: bool =
         raise InputError(str(path), f"'{ending}' is no kind of guide.", f"Let it end in {', '.join(ENDINGS)}.")
     guide = guide_in_words(made)
     try:
+        if ending == ".pdf" and apart:
+            from jete.paper.apart import print_apart
+
+            print_apart(path, guide, bag=bag, small=small)
+            return
         if ending == ".pdf":
             from jete.paper.guide_pdf import write_bag, write_guide
 

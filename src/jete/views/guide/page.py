@@ -55,7 +55,7 @@ class GuidePage(QWidget):
         super().__init__()
         self._store, self._keeper, self._films = store, keeper, films
         self._guide: Guide | None = None
-        # What the preview shows: laying it out holds the window up for a quarter of a second.
+        # What the preview shows, or will when it is laid out.
         self._printed: Guide | None = None
         self.title, self.care = ElidedLabel(), ElidedLabel()
         self.corners = QListWidget()
@@ -211,8 +211,8 @@ class GuidePage(QWidget):
 
     def _print(self) -> None:
         if self._guide is not None and self.side.buttons[1].isChecked() and self._guide != self._printed:
-            self.preview.show_pdf(self._keeper.printed(self._guide))
             self._printed = self._guide
+            self._keeper.printed(self._guide, self.preview.show_pdf)
 
     def show_versions(self) -> VersionsDialog | None:
         """The versions of this circuit's guide."""
