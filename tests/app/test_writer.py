@@ -162,6 +162,29 @@ def test_who_closes_without_waiting_keeps_the_words_as_text(laps: Application, q
         assert on_the_shelf()[0] == ""
 
 
+def test_what_waits_is_told_with_all_that_was_typed(laps: Application, qtbot: QtBot) -> None:
+    laps.store.look_at(lambda s: ops.go_to_page(s, "guide"))
+    qtbot.waitUntil(lambda: laps.store.guide is not None and laps.tasks.idle, timeout=20000)
+    with busy(laps):
+        laps.guides.write(2, "brake", "at the second cone")
+        laps.shelf.circuits.call(2, "2", "Lighthouse")
+        laps.shelf.circuits.put_rules(("no passing under the bridge",))
+        told = [change.words for change in laps.shelf.writer.pending]
+        assert told == [
+            'words of the guide: corner 2, brake "at the second cone"',
+            'name of the corner "2 Lighthouse"',
+            'local rules "no passing under the bridge"',
+        ]
+        made = laps.store.guide
+        assert made is not None
+        assert made.typed[2, "brake"].text == "at the second cone"
+        laps.guides.make()
+        qtbot.waitUntil(lambda: laps.store.guide is not made and laps.tasks.idle, timeout=20000)
+    settled(laps, qtbot)
+    assert laps.store.guide is not None
+    assert laps.store.guide.typed[2, "brake"].text == "at the second cone"
+
+
 def test_another_shelf_may_be_opened_meanwhile(laps: Application, qtbot: QtBot) -> None:
     from jete.app.demo import demo_location
 

@@ -101,13 +101,17 @@ class CircuitNotebook:
 
     def call(self, corner: int, label: str, name: str) -> bool:
         """Give a corner a number and a name."""
-        return self._edit("name of the corner", lambda k, *_: editing.called(k.corners, corner, label, name))
+        typed = f"{label} {name}".strip()
+        return self._edit(
+            "name of the corner", lambda k, *_: editing.called(k.corners, corner, label, name), typed=typed
+        )
 
     def _edit(
         self,
         text: str,
         change: Callable[[_Known, Callable[[float], float], editing.Tightest], Corners],
         gone_of: Callable[[_Known], dict[int, int]] = lambda _: {},
+        typed: str = "",
     ) -> bool:
         run, tools = self._run(), self._tools()
         if run is None or tools is None:
@@ -124,7 +128,8 @@ class CircuitNotebook:
             written.write(library)
             return _Written(known.place, known.corners, noted=noted), written
 
-        return self._shelf.change_circuit(text, write, lambda steps: self._did(text, *steps))
+        words = f'{text} "{typed}"' if typed else text
+        return self._shelf.change_circuit(words, write, lambda steps: self._did(text, *steps))
 
     def _did(self, text: str, before: _Written, after: _Written) -> None:
         """Remember what was written of a circuit, and what stood there."""
@@ -141,7 +146,7 @@ class CircuitNotebook:
         text = "landmark" if landmark.id else "new landmark"
         return self._note(text, lambda book, at: book.with_landmark(
             replace(landmark, id=landmark.id or book.next_id, circuit_m=at(place_m))
-        ))  # fmt: skip
+        ), landmark.text)  # fmt: skip
 
     def put_hazard(self, text: str, start_m: float, end_m: float) -> bool:
         """Note a hazard over a piece of the road."""
@@ -150,7 +155,7 @@ class CircuitNotebook:
             hazard = Hazard(book.next_id, at(start_m), at(end_m), text.strip())
             return replace(book, hazards=(*book.hazards, hazard))
 
-        return self._note("hazard", change)
+        return self._note("hazard", change, text.strip())
 
     def take_off(self, number: int) -> bool:
         """Take a landmark or a hazard off."""
@@ -158,9 +163,11 @@ class CircuitNotebook:
 
     def put_rules(self, rules: tuple[str, ...]) -> bool:
         """Note the local rules."""
-        return self._note("local rules", lambda book, _: replace(book, rules=rules))
+        return self._note("local rules", lambda book, _: replace(book, rules=rules), "; ".join(rules))
 
-    def _note(self, text: str, change: Callable[[RoadBook, Callable[[float], float]], RoadBook]) -> bool:
+    def _note(
+        self, text: str, change: Callable[[RoadBook, Callable[[float], float]], RoadBook], typed: str = ""
+    ) -> bool:
         run, road = self._run(), self._store.road
         circuit = road.circuit if road is not None else None
         if run is None or circuit is None:
@@ -175,7 +182,8 @@ class CircuitNotebook:
             written.write(library)
             return _Written(known.place, book=known.book), written
 
-        return self._shelf.change_circuit(text, write, lambda steps: self._did(text, *steps))
+        words = f'{text} "{typed}"' if typed else text
+        return self._shelf.change_circuit(words, write, lambda steps: self._did(text, *steps))
 
     def note_corner(self, corner: int, driver: str, note: str) -> bool:
         """Put a note on a corner for one driver, or (an empty name) for all."""

@@ -31,24 +31,28 @@ FEWEST = 3
 
 
 class _Act(NamedTuple):
-    """Something done to a guide: its name for a person, how it is written, what the guide is then, and whether before it is in."""
+    """Something done to a guide: its name for a person, how it is written, what the guide is then, and what was typed.
+
+    What was typed is shown before it is in.
+    """
 
     text: str
     write: Callable[[Library, Place], object]
     shown: Callable[[Made], Made] = lambda made: made
-    at_once: bool = False
+    typed: str = ""
 
 
 def _typed(
     at: tuple[int, str], words: OwnWords | None
-) -> tuple[Callable[[Library, Place], object], Callable[[Made], Made], bool]:
+) -> tuple[Callable[[Library, Place], object], Callable[[Made], Made], str]:
     """Own words at a corner's field, or none any more: written, and shown while they are on their way."""
 
     def shown(made: Made) -> Made:
         known = {k: v for k, v in made.typed.items() if k != at}
         return replace(made, typed=known if words is None else {**known, at: words})
 
-    return lambda x, place: x.guides.write(place, *at, words), shown, True
+    told = f'corner {at[0]}, {at[1]} "{words.text if words is not None else ""}"'
+    return lambda x, place: x.guides.write(place, *at, words), shown, told
 
 
 def _dropped(number: Callable[[], int]) -> tuple[Callable[[Library, Place], object], Callable[[Made], Made]]:
@@ -159,13 +163,13 @@ class GuideKeeper(QObject):
 
     def _change(self, act: _Act, did: Callable[[], object] = lambda: None) -> bool:
         """Write something about the circuit's guide, and show the guide with it: at once, since it may be what was typed."""
-        key, shown = self._store.session.choice.reference, [False]
+        key = self._store.session.choice.reference
         if key is None or self._shelf.location is None:
             return False
 
         def show() -> None:
-            if not shown[0] and self._store.guide is not None and self._of == key:
-                shown[0], made = True, act.shown(self._store.guide)
+            if self._store.guide is not None and self._of == key:
+                made = act.shown(self._store.guide)
                 self._store.show(lambda r: replace(r, guide=made), also=Changed.GUIDE)
 
         def write(library: Library) -> None:
@@ -180,8 +184,10 @@ class GuideKeeper(QObject):
             show()
             did()
 
-        taken = self._shelf.write(act.text, write, then=then)
-        if taken and act.at_once:
+        words = f"{act.text}: {act.typed}" if act.typed else act.text
+        taken = self._shelf.write(words, write, then=then)
+        if taken and act.typed:
+            # A guide that was made anew meanwhile shows it again once it is in.
             show()
         return taken
 
