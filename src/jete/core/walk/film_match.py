@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.numeric.even import even_times
 from jete.core.walk.film import Tie
 
 if TYPE_CHECKING:
@@ -92,8 +93,8 @@ def _matched(
 
 
 def _even(time_s: FloatArray, values: FloatArray) -> FloatArray:
-    """Values at even steps from the first time on, (k,)."""
-    return np.interp(np.arange(time_s[0], time_s[-1], STEP_S), time_s, values)
+    """Values at even steps from the first time on, (k,); none where a gap makes up nearly all of the time."""
+    return np.interp(even_times(time_s, STEP_S), time_s, values)
 
 
 def _fits(f: FloatArray, y: FloatArray) -> FloatArray:
