@@ -128,16 +128,16 @@ class CircuitNotebook:
             written.write(library)
             return _Written(known.place, known.corners, noted=noted), written
 
-        words = f'{text} "{typed}"' if typed else text
-        return self._shelf.change_circuit(words, write, lambda steps: self._did(text, *steps))
+        return self._write(text, typed, write)
 
-    def _did(self, text: str, before: _Written, after: _Written) -> None:
-        """Remember what was written of a circuit, and what stood there."""
-        self._store.did(
-            text,
-            lambda: self._shelf.change_circuit(text, before.write),
-            lambda: self._shelf.change_circuit(text, after.write),
-        )
+    def _write(self, text: str, typed: str, write: Callable[[Library], tuple[_Written, _Written] | None]) -> bool:
+        """Write something of a circuit as a step of undo: ``write`` says what stood there and what does now, None for no change."""
+
+        def did(steps: tuple[_Written, _Written]) -> None:
+            back, again = (lambda w=w: self._shelf.change_circuit(text, w.write) for w in steps)
+            self._store.did(text, back, again)
+
+        return self._shelf.change_circuit(f'{text} "{typed}"' if typed else text, write, did)
 
     # --- landmarks and hazards
 
@@ -182,8 +182,7 @@ class CircuitNotebook:
             written.write(library)
             return _Written(known.place, book=known.book), written
 
-        words = f'{text} "{typed}"' if typed else text
-        return self._shelf.change_circuit(words, write, lambda steps: self._did(text, *steps))
+        return self._write(text, typed, write)
 
     def note_corner(self, corner: int, driver: str, note: str) -> bool:
         """Put a note on a corner for one driver, or (an empty name) for all."""
@@ -220,7 +219,7 @@ class CircuitNotebook:
             take_in(library, before.place, geojson.read(path))
             return before.as_written, _known(library, run).as_written
 
-        return self._shelf.change_circuit(text, bring, lambda steps: self._did(text, *steps))
+        return self._write(text, "", bring)
 
     def hand_out(self, path: Path) -> bool:
         """Write the circuit as a file."""

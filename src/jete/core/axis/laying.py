@@ -44,7 +44,6 @@ def laid(prepared: Prepared, road: Road, *, one_log: bool = False) -> Alignment:
     lap, motion, fixes = prepared.lap, prepared.motion, prepared.fixes
     # Laps of one log have one sensor: positions need not tell whether they do.
     felt = felt_in_time(lap, motion, None if one_log else fixes, road.sensor_moved)
-    name = f"{lap.log.source}, lap {lap.span.number}"
     sensed = None if felt is None else felt.sensed
-    found = align(Unplaced(name, motion, fixes, sensed, line_sigmas_m(lap, motion, fixes)), road)
+    found = align(Unplaced(lap.called, motion, fixes, sensed, line_sigmas_m(lap, motion, fixes)), road)
     return found if felt is None else replace(found, sensor_late_s=felt.moved.by_s)

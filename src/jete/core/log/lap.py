@@ -135,6 +135,11 @@ class Lap:
         name = f"{self.log.source}:{self.span.number}"
         return f"{self.driver}, {name}" if self.driver else name
 
+    @property
+    def called(self) -> str:
+        """File and lap number, as messages name it."""
+        return f"{self.log.source}, lap {self.span.number}"
+
     def get(self, name: str) -> Channel | None:
         """The channel cut to the lap with time from the start of the lap, or None."""
         if name not in self._cut:

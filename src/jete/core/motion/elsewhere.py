@@ -50,11 +50,12 @@ def refuse_far_away(lap: Lap, reference: Lap) -> None:
         return
     if _near(here, there):
         return
-    name = f"{lap.log.source}, lap {lap.span.number}"
     if are_exchanged(here, there):
         why = "its latitude and longitude stand in each other's place, or the reference's do"
-        raise InputError(name, f"{why}.", "Exchange the two columns' names in one of the files, and read it again.")
-    raise different_road(name, "its positions lie elsewhere on earth")
+        raise InputError(
+            lap.called, f"{why}.", "Exchange the two columns' names in one of the files, and read it again."
+        )
+    raise different_road(lap.called, "its positions lie elsewhere on earth")
 
 
 def are_exchanged(one: Origin, other: Origin) -> bool:
