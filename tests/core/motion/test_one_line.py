@@ -130,3 +130,13 @@ def test_borders_that_lie_about_are_no_line(stint: Trace) -> None:
     borders = [s.start_s for s in split(log) if s.complete]
     assert elsewhere_m(log, [b + s for b, s in zip(borders, (0.5, 1.5, 2.5), strict=True)], known) == 0.0
     assert elsewhere_m(log, borders, NOWHERE) == 0.0
+
+
+@pytest.mark.parametrize("off_s", [-0.45, 0.45])
+def test_a_border_known_to_a_second_only_is_no_other_line(stint: Trace, off_s: float) -> None:
+    known, whole = line_of(recorded(stint, 4)), recorded(stint, 5)
+    border = next(s.start_s for s in split(whole) if s.complete) + off_s
+    rows = np.arange(*whole.span_s())
+    slow = replace(whole, channels={n: replace(c, time_s=rows, value=c.at(rows)) for n, c in whole.channels.items()})
+    assert elsewhere_m(whole, [border], known) != 0.0
+    assert elsewhere_m(slow, [border], known) == 0.0

@@ -18,7 +18,7 @@ from jete.core.motion.crossing import crossings
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.log.lap import Log
+    from jete.core.log.lap import Channel, Log
 
 # Nearer than this, two lines may be one: receivers are off by 3 m, a lap column by a sample.
 ELSEWHERE_M = 10.0
@@ -58,9 +58,19 @@ def elsewhere_m(log: Log, borders_s: Sequence[float], known: LineSource) -> floa
     x, y = (np.interp(seen, c.time_s, c.value) for c in path)
     ahead = known.line.ahead_m(x, y)
     off, aside = float(np.median(ahead)), float(np.median(np.abs(known.line.aside_m(x, y))))
-    if not ELSEWHERE_M < abs(off) < FARTHEST_M or aside > FARTHEST_M:
+    # Both borders, this one and the one that the line was put at, may be known to half a sample's step only.
+    least = max(ELSEWHERE_M, _step_m(log, path, seen))
+    if not least < abs(off) < FARTHEST_M or aside > FARTHEST_M:
         return 0.0
     return off if float(np.ptp(ahead)) < SCATTER_M else 0.0
+
+
+def _step_m(log: Log, path: tuple[Channel, Channel], at_s: Sequence[float]) -> float:
+    """Metres from one row to the next at some times, their median."""
+    step_s = float(np.median(np.diff(log.channels["time"].time_s)))
+    ends = [np.asarray(at_s) + side * step_s for side in (-0.5, 0.5)]
+    x, y = (np.diff([np.interp(t, c.time_s, c.value) for t in ends], axis=0)[0] for c in path)
+    return float(np.median(np.hypot(x, y)))
 
 
 def from_one_line(
