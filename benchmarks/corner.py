@@ -73,7 +73,7 @@ def main() -> None:
     """Measure and print."""
     app = QApplication(["jete"])
     parts = opened(app)
-    store, page = parts.store, parts.window.corner_page
+    store, page = parts.store, parts.window.page("corner")
     count = len(store.comparison.corners) if store.comparison is not None else 1
 
     def another(k: int) -> None:

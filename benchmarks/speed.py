@@ -62,7 +62,7 @@ from jete.main import AFTER_PAINT_MS, build
 app = QApplication(["jete"]); parts = build(app); parts.window.show()
 QTimer.singleShot(AFTER_PAINT_MS, parts.window.open_demo)
 def look():
-    if parts.store.comparison is not None and parts.window.traces._pixmap is not None:
+    if parts.store.comparison is not None and parts.window.page("ledger").traces._pixmap is not None:
         print("drawn", flush=True); os._exit(0)
 timer = QTimer(); timer.timeout.connect(look); timer.start(2); app.exec()
 """
@@ -152,7 +152,7 @@ def painting() -> None:
     parts.window.open_demo()
     while len(parts.store.session.runs) < 5 or parts.store.comparison is None:
         app.processEvents()
-    traces = parts.window.traces
+    traces = parts.window.page("ledger").traces
     image = QImage(traces.size(), QImage.Format.Format_ARGB32_Premultiplied)
 
     def frame(operation: Callable[[object], object]) -> Callable[[], None]:

@@ -81,7 +81,7 @@ def _demo(app: QApplication) -> Application:
 
 
 def _film(parts: Application, who: Who, path: Path) -> None:
-    course, road = parts.window.walk_page.player.course, parts.store.road
+    course, road = parts.window.page("walk").player.course, parts.store.road
     assert course is not None
     assert road is not None
     assert road.circuit is not None

@@ -91,7 +91,7 @@ def corner_and_walk(app: QApplication, parts: Application, folder: Path) -> None
     take(app, parts, folder / "corner-ways.png")
     store.look_at(lambda s: ops.go_to(ops.go_to_page(s, "walk"), 1440.0))
     take(app, parts, folder / "walk.png")
-    walk = parts.window.walk_page
+    walk = parts.window.page("walk")
     store.look_at(lambda s: ops.go_to(s, 1640.0))
     walk.show_left(1)
     walk.show_right(2)

@@ -14,9 +14,13 @@ from jete.app import errors, settings, theme
 from jete.app.analysis import Analyst
 from jete.app.copies import Copies
 from jete.app.evenness import EvennessFinder
+from jete.app.film_keeper import FilmKeeper
 from jete.app.guide_keeper import GuideKeeper
 from jete.app.imports import ImportQueue
+from jete.app.parts import Parts
 from jete.app.pass_keeper import PassKeeper
+from jete.app.player import Player
+from jete.app.rehearsal import Rehearsal
 from jete.app.shelf import Shelf
 from jete.app.store import SessionStore
 from jete.app.tasks import Tasks
@@ -27,19 +31,10 @@ from jete.views.window import Window
 AFTER_PAINT_MS = 20
 
 
-@dataclass
-class Application:
-    """The parts that live as long as the window."""
+@dataclass(kw_only=True)
+class Application(Parts):
+    """The window and what stands behind it."""
 
-    store: SessionStore
-    tasks: Tasks
-    shelf: Shelf
-    imports: ImportQueue
-    copies: Copies
-    analyst: Analyst
-    evenness: EvennessFinder
-    passes: PassKeeper
-    guides: GuideKeeper
     window: Window
 
 
@@ -47,16 +42,23 @@ def build(app: QApplication) -> Application:
     """The window with everything behind it, not yet shown."""
     display = settings.load()
     theme.load_fonts(app)
-    store, tasks = SessionStore(Session(display=display)), Tasks()
-    shelf = Shelf(store, tasks)
-    imports, copies = ImportQueue(store, tasks, shelf), Copies(tasks, shelf)
-    analyst = Analyst(store, tasks, shelf, imports)
-    evenness = EvennessFinder(store, tasks, shelf)
-    passes, guides = PassKeeper(store, tasks, shelf), GuideKeeper(store, tasks, shelf)
-    window = Window(store, shelf, imports, copies, analyst, passes, guides, tasks)
+    parts = parts_of(SessionStore(Session(display=display)), Tasks())
+    window = Window(parts)
     # A style sheet polishes a widget anew each time that it is put into another one: it comes when all are there.
     theme.apply(app, theme.THEMES[display.theme])
-    return Application(store, tasks, shelf, imports, copies, analyst, evenness, passes, guides, window)
+    return Application(window=window, **vars(parts))
+
+
+def parts_of(store: SessionStore, tasks: Tasks) -> Parts:
+    """All that works for a window."""
+    shelf, player = Shelf(store, tasks), Player(store, tasks)
+    imports = ImportQueue(store, tasks, shelf)
+    return Parts(
+        store=store, tasks=tasks, shelf=shelf, imports=imports, copies=Copies(tasks, shelf),
+        analyst=Analyst(store, tasks, shelf, imports), evenness=EvennessFinder(store, tasks, shelf),
+        passes=PassKeeper(store, tasks, shelf), guides=GuideKeeper(store, tasks, shelf),
+        player=player, rehearsal=Rehearsal(store, tasks, shelf), films=FilmKeeper(store, tasks, shelf, player),
+    )  # fmt: skip
 
 
 def run(*, demo: bool) -> int:

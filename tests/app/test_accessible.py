@@ -10,6 +10,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QDialog, QWidget
 
+from jete.app.pages import PAGE_IDS
 from jete.formats.columns import UnknownColumnsError
 from jete.main import Application
 from jete.session import operations as ops
@@ -23,7 +24,6 @@ if TYPE_CHECKING:
 
     from jete.session.state import Session
 
-PAGES = ("laps", "ledger", "corner", "walk", "guide")
 DIALOGS = ("bin", "keys", "panels", "line", "server")
 # Qt's own parts that take the focus for what they are in.
 WITHIN = ("QMenuBar", "QSplitter", "QStackedWidget", "QTableCornerButton")
@@ -74,7 +74,7 @@ def opened(shelf: Application, action: str, qtbot: QtBot) -> QDialog:
 
 
 def test_all_that_takes_the_focus_on_a_page_has_a_name(shelf: Application, qtbot: QtBot) -> None:
-    for page, whole_run in itertools.product(PAGES, (False, True)):
+    for page, whole_run in itertools.product(PAGE_IDS, (False, True)):
         shown = functools.partial(_on_page, page=page, whole_run=whole_run)
         shelf.store.look_at(shown)
         qtbot.waitUntil(lambda: shelf.tasks.idle, timeout=30000)
@@ -110,7 +110,7 @@ def test_the_mapping_sheet_has_names(sheet: MappingSheet) -> None:
 
 
 def test_tab_reaches_all_of_a_page_from_left_to_right(shelf: Application) -> None:
-    for page, body in (("laps", shelf.window.laps), ("ledger", shelf.window.ledger)):
+    for page, body in (("laps", shelf.window.laps), ("ledger", shelf.window.page("ledger"))):
         shelf.store.look_at(functools.partial(_on_page, page=page, whole_run=False))
         order = [w for w in tabbed_through(shelf.window) if body.isAncestorOf(w)]
         assert set(order) == {w for w in tabbable(shelf.window) if body.isAncestorOf(w)}

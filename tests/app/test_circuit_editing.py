@@ -81,7 +81,7 @@ def test_a_corner_is_numbered_and_named_for_every_run(page: Application, qtbot: 
     qtbot.keyClicks(fields["name"], "Lighthouse")
     qtbot.keyClick(dialog, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: corners(page)[4].shown == "4x", timeout=20000)
-    assert page.window.corner_page.title.text().startswith("4x Lighthouse")
+    assert page.window.page("corner").title.text().startswith("4x Lighthouse")
     lap = page.store.session.choice.lap
     page.store.do("choice", lambda s: ops.choose_reference(s, lap))
     qtbot.waitUntil(
@@ -119,7 +119,7 @@ def test_a_landmark_is_dropped_where_the_laps_brake_and_taken_off(page: Applicat
         return [m.text for m in road.circuit.book.landmarks] if road is not None and road.circuit is not None else []
 
     qtbot.waitUntil(lambda: marks() == ["second cone"], timeout=20000)
-    assert "second cone" in page.window.corner_page.marks.table.item(1, 2).text()
+    assert "second cone" in page.window.page("corner").marks.table.item(1, 2).text()
     page.store.look_at(lambda s: ops.go_to(s, place + 4.0))
     act(page, "landmark:off")
     qtbot.waitUntil(lambda: marks() == [], timeout=20000)
@@ -132,7 +132,7 @@ def test_hazard_and_rules_are_typed(page: Application, qtbot: QtBot) -> None:
     assert dialog is not None
     qtbot.keyClicks(dialog.fields["hazard"], "wet patch")  # type: ignore[attr-defined]
     qtbot.keyClick(dialog, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: page.window.corner_page.hazards.text() == "Careful: wet patch.", timeout=20000)
+    qtbot.waitUntil(lambda: page.window.page("corner").hazards.text() == "Careful: wet patch.", timeout=20000)
     rules = page.window.circuit.ask_for_rules()
     assert rules is not None
     qtbot.keyClicks(rules.fields["rules"], "No overtaking; lights on")  # type: ignore[attr-defined]
@@ -165,6 +165,6 @@ def test_a_file_that_is_no_circuit_is_told(page: Application, tmp_path: Path) ->
 
 def test_one_step_leads_to_the_corner_where_a_loss_began(page: Application) -> None:
     page.store.look_at(lambda s: ops.select_corner(s, 2))
-    assert page.window.ledger.origin() in (None, 1)
+    assert page.window.page("ledger").origin() in (None, 1)
     act(page, "origin")
     assert page.store.session.look.corner in (1, 2)

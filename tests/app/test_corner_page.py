@@ -40,7 +40,7 @@ def named(app: Application) -> str:
 
 
 def loss(app: Application) -> CornerLoss:
-    found = app.window.corner_page.loss()
+    found = app.window.page("corner").loss()
     assert found is not None
     return found
 
@@ -53,7 +53,7 @@ def all_passes(app: Application, qtbot: QtBot, count: int = 16) -> None:
 
 
 def test_the_head_says_what_the_corner_is_and_what_it_is_worth(page: Application) -> None:
-    corner = page.window.corner_page
+    corner = page.window.page("corner")
     assert corner.title.text().startswith("1 Harbour · right · +")
     assert corner.worth.text().startswith("entry corner: 9")
     assert "1 km/h more, kept: 0.0" in corner.worth.text()
@@ -61,7 +61,7 @@ def test_the_head_says_what_the_corner_is_and_what_it_is_worth(page: Application
 
 
 def test_the_table_tells_places_from_landmarks_with_the_metres_under_them(page: Application) -> None:
-    table = page.window.corner_page.marks.table
+    table = page.window.page("corner").marks.table
     rows = {table.item(k, 0).text(): [table.item(k, c).text() for c in range(1, 5)] for k in range(table.rowCount())}
     (_, reference), (words, lap) = (cell.split("\n") for cell in rows["brake"][:2])
     assert words.endswith(("150 board", "200 board"))
@@ -73,9 +73,9 @@ def test_the_table_tells_places_from_landmarks_with_the_metres_under_them(page: 
 
 def test_metres_alone_where_a_person_wants_them(page: Application, qtbot: QtBot) -> None:
     qtbot.keyClick(page.window, "e")
-    assert "\n" not in page.window.corner_page.marks.table.item(1, 1).text()
+    assert "\n" not in page.window.page("corner").marks.table.item(1, 1).text()
     qtbot.keyClick(page.window, "e")
-    assert "\n" in page.window.corner_page.marks.table.item(1, 1).text()
+    assert "\n" in page.window.page("corner").marks.table.item(1, 1).text()
 
 
 def test_sentences_and_table_hold_the_corners_gap(page: Application) -> None:
@@ -86,14 +86,14 @@ def test_sentences_and_table_hold_the_corners_gap(page: Application) -> None:
 
 
 def test_each_mark_has_a_pair_of_flags_with_the_metres_between(page: Application) -> None:
-    pairs = {title: (a, b) for title, a, b in page.window.corner_traces.pairs()}
+    pairs = {title: (a, b) for title, a, b in page.window.page("corner").traces.pairs()}
     assert pairs["brake"] == (loss(page).reference_marks.brake_on_m, loss(page).lap_marks.brake_on_m)
     assert list(pairs) == ["lift", "brake", "turn-in", "release", "slowest", "pick-up", "flat out"]
 
 
 def test_the_straight_is_compressed_and_a_click_still_finds_its_place(page: Application, qtbot: QtBot) -> None:
     page.store.look_at(lambda s: ops.select_corner(s, 6))
-    traces = page.window.corner_traces
+    traces = page.window.page("corner").traces
     window = loss(page).window
     assert traces.along(window.end_m) - traces.along(window.end_m - 50.0) < 25.0
     assert traces.place_of(traces.along(window.end_m - 30.0)) == pytest.approx(window.end_m - 30.0)
@@ -104,17 +104,19 @@ def test_the_straight_is_compressed_and_a_click_still_finds_its_place(page: Appl
 
 
 def test_the_running_gap_begins_at_nought(page: Application) -> None:
-    gap = next(p for p in page.window.corner_traces.shown_panels() if p.name == "gap")
+    gap = next(p for p in page.window.page("corner").traces.shown_panels() if p.name == "gap")
     assert gap.lap is not None
-    assert gap.lap.at(page.window.corner_traces.along(loss(page).window.start_m)) == pytest.approx(0.0, abs=1e-9)
+    assert gap.lap.at(page.window.page("corner").traces.along(loss(page).window.start_m)) == pytest.approx(
+        0.0, abs=1e-9
+    )
 
 
 def test_keys_go_from_corner_to_corner_and_all_of_the_page_follows(page: Application, qtbot: QtBot) -> None:
     qtbot.keyClick(page.window, "n")
-    assert page.window.corner_page.title.text().startswith("2 Marram")
-    assert page.window.corner_traces.pairs()[0][0] in ("lift", "brake")
+    assert page.window.page("corner").title.text().startswith("2 Marram")
+    assert page.window.page("corner").traces.pairs()[0][0] in ("lift", "brake")
     qtbot.keyClick(page.window, "b")
-    assert page.window.corner_page.title.text().startswith("1 Harbour")
+    assert page.window.page("corner").title.text().startswith("1 Harbour")
 
 
 def test_the_map_says_how_far_the_lines_lie_apart(page: Application) -> None:
@@ -122,11 +124,11 @@ def test_the_map_says_how_far_the_lines_lie_apart(page: Application) -> None:
     assert road is not None
     assert not road.drawn.schematic
     assert road.drawn.told_edges
-    assert re.fullmatch(r"lap \d\.\d m further (left|right)", page.window.corner_page.above.words())
+    assert re.fullmatch(r"lap \d\.\d m further (left|right)", page.window.page("corner").above.words())
 
 
 def test_a_landmark_that_is_dragged_tells_the_brake_point(page: Application, qtbot: QtBot) -> None:
-    above, road = page.window.corner_page.above, page.store.road
+    above, road = page.window.page("corner").above, page.store.road
     assert road is not None
     assert road.circuit is not None
     board = next(m for m in road.circuit.book.landmarks if m.text == "150")
@@ -143,7 +145,7 @@ def test_a_landmark_that_is_dragged_tells_the_brake_point(page: Application, qtb
     qtbot.mouseRelease(above, Qt.MouseButton.LeftButton, pos=QPointF(x, y).toPoint())
 
     def told() -> str:
-        return page.window.corner_page.marks.table.item(1, 2).text().split("\n")[0]
+        return page.window.page("corner").marks.table.item(1, 2).text().split("\n")[0]
 
     qtbot.waitUntil(lambda: told().endswith("before 150 board") and int(told().split()[0]) < 12, timeout=10000)
     assert int(told().split()[0]) == pytest.approx(5, abs=2)
@@ -155,7 +157,7 @@ def test_a_landmark_that_is_dragged_tells_the_brake_point(page: Application, qtb
 def test_an_end_of_the_corner_is_dragged_along_the_road(
     page: Application, qtbot: QtBot, end: Literal["start", "end"], name: str, by: float
 ) -> None:
-    above, road = page.window.corner_page.above, page.store.road
+    above, road = page.window.page("corner").above, page.store.road
     assert road is not None
     before = getattr(loss(page).corner, name)
     view = above.view()
@@ -172,7 +174,7 @@ def test_an_end_of_the_corner_is_dragged_along_the_road(
 
 
 def test_a_click_on_the_map_sets_the_place(page: Application, qtbot: QtBot) -> None:
-    above, road = page.window.corner_page.above, page.store.road
+    above, road = page.window.page("corner").above, page.store.road
     view = above.view()
     assert road is not None
     assert view is not None
@@ -183,7 +185,7 @@ def test_a_click_on_the_map_sets_the_place(page: Application, qtbot: QtBot) -> N
 
 
 def test_shapes_say_how_both_press_and_feed(page: Application) -> None:
-    panels = page.window.corner_page.shapes.panels
+    panels = page.window.page("corner").shapes.panels
     assert [p.title.split()[0] for p in panels] == ["brake", "throttle", "steering", "engine", "grip"]
     press = panels[0].figures
     assert all("turn-in" in f and "trail" in f for f in press)
@@ -191,7 +193,7 @@ def test_shapes_say_how_both_press_and_feed(page: Application) -> None:
 
 
 def test_all_passes_are_dots_and_a_dot_that_is_clicked_is_compared(page: Application, qtbot: QtBot) -> None:
-    corner = page.window.corner_page
+    corner = page.window.page("corner")
     qtbot.keyClick(page.window, "d")
     assert corner.beside.chosen == "All passes"
     all_passes(page, qtbot)
@@ -213,7 +215,7 @@ def test_all_passes_are_dots_and_a_dot_that_is_clicked_is_compared(page: Applica
 def test_dots_can_be_walked_by_key(page: Application, qtbot: QtBot) -> None:
     page.store.look_at(lambda s: ops.display(s, beside="passes", scope="class"))
     all_passes(page, qtbot)
-    dots = page.window.corner_page.passes.dots
+    dots = page.window.page("corner").passes.dots
     dots.grab()
     dots.setFocus()
     qtbot.keyClick(dots, Qt.Key.Key_Down)
@@ -227,7 +229,7 @@ def test_dots_can_be_walked_by_key(page: Application, qtbot: QtBot) -> None:
 def test_a_tag_parts_the_passes_in_two_ways(page: Application, qtbot: QtBot) -> None:
     page.store.look_at(lambda s: ops.display(s, beside="ways", ways="tag", scope="class"))
     all_passes(page, qtbot)
-    words = page.window.corner_page.passes.words
+    words = page.window.page("corner").passes.words
     assert "No way is told yet." in words.text()
     for lap in range(1, 9):
         tag = "late apex" if lap % 2 else "early apex"
@@ -254,8 +256,8 @@ def test_a_tag_is_typed_and_undone(page: Application, qtbot: QtBot) -> None:
 
 def test_without_a_pair_the_page_says_what_to_do(empty: Application) -> None:
     empty.store.look_at(lambda s: ops.go_to_page(s, "corner"))
-    assert "open the demo" in empty.window.corner_page.worth.text()
-    assert empty.window.corner_page.marks.table.rowCount() == 0
+    assert "open the demo" in empty.window.page("corner").worth.text()
+    assert empty.window.page("corner").marks.table.rowCount() == 0
     empty.window.grab()
 
 
@@ -270,7 +272,7 @@ def test_the_page_is_painted_at_any_size_and_in_the_dark(page: Application, size
 
 
 def test_metres_count_from_the_landmark_one_brakes_by(page: Application, qtbot: QtBot) -> None:
-    traces, road = page.window.corner_traces, page.store.road
+    traces, road = page.window.page("corner").traces, page.store.road
     assert road is not None
     assert road.circuit is not None
     qtbot.keyClick(page.window, "d", Qt.KeyboardModifier.ShiftModifier)
@@ -286,11 +288,11 @@ def test_metres_count_from_the_landmark_one_brakes_by(page: Application, qtbot: 
 
 def test_the_ledger_tells_the_brake_points_from_the_seat_too(page: Application) -> None:
     page.store.look_at(lambda s: ops.go_to_page(s, "ledger"))
-    words = page.window.ledger.driven.text()
+    words = page.window.page("ledger").driven.text()
     assert "Brakes " in words
     assert "the 150 board" in words
     page.store.look_at(lambda s: ops.display(s, by_landmark=False))
-    assert "board" not in page.window.ledger.driven.text()
+    assert "board" not in page.window.page("ledger").driven.text()
 
 
 def test_two_ways_are_compared_at_the_runs_end_too() -> None:
@@ -317,7 +319,7 @@ def test_two_ways_are_compared_at_the_runs_end_too() -> None:
 
 
 def test_letters_and_names_on_the_map_do_not_cover_each_other(page: Application) -> None:
-    above = page.window.corner_page.above
+    above = page.window.page("corner").above
     for number in range(1, 13):
         page.store.look_at(lambda s, number=number: ops.select_corner(s, number))
         view, drawn, image = above.view(), above._drawn(), QImage(above.size(), QImage.Format.Format_ARGB32)
@@ -336,7 +338,7 @@ def test_letters_and_names_on_the_map_do_not_cover_each_other(page: Application)
 
 
 def test_from_above_stands_where_there_is_room_and_nothing_is_cut_off(page: Application) -> None:
-    corner = page.window.corner_page
+    corner = page.window.page("corner")
     for size, host in (((1280, 800), corner.left), ((1024, 700), corner.right), ((1600, 950), corner.left)):
         page.window.resize(*size)
         QApplication.processEvents()

@@ -44,7 +44,7 @@ def walk(shelf: Application, qtbot: QtBot) -> Application:
 
 
 def panel(app: Application) -> FilmPanel:
-    return app.window.walk_page.film
+    return app.window.page("walk").film
 
 
 def frame_shown(app: Application) -> int | None:
@@ -58,13 +58,13 @@ def frame_shown(app: Application) -> int | None:
 
 
 def lap_s(app: Application) -> float:
-    course = app.window.walk_page.player.course
+    course = app.window.page("walk").player.course
     assert course is not None
     return course.time_s("lap", app.store.session.look.place_m)
 
 
 def go_to_lap_time(app: Application, seconds: float) -> None:
-    course = app.window.walk_page.player.course
+    course = app.window.page("walk").player.course
     assert course is not None
     place = course.place_m("lap", seconds)
     app.store.look_at(lambda s: ops.go_to(s, place))
@@ -93,7 +93,7 @@ def tied(added: Application, qtbot: QtBot) -> Application:
 
 
 def test_without_a_film_it_is_said_what_to_do(walk: Application) -> None:
-    walk.window.walk_page.show_left(1)
+    walk.window.page("walk").show_left(1)
     assert "No film of this run yet" in panel(walk).picture.words
     assert panel(walk).choose.isVisible()
     assert not panel(walk).tie.isVisible()
@@ -213,7 +213,7 @@ def drop(film: FilmPanel, path: Path) -> None:
 
 
 def test_what_is_no_film_is_refused_and_nothing_changes(walk: Application, qtbot: QtBot, tmp_path: Path) -> None:
-    walk.window.walk_page.show_left(1)
+    walk.window.page("walk").show_left(1)
     path = tmp_path / "notes.mp4"
     path.write_text("no film")
     drop(panel(walk), path)
@@ -222,7 +222,7 @@ def test_what_is_no_film_is_refused_and_nothing_changes(walk: Application, qtbot
 
 
 def test_films_of_both_laps_are_at_the_same_place(tied: Application, filmed: Path, qtbot: QtBot) -> None:
-    walk = tied.window.walk_page
+    walk = tied.window.page("walk")
     for _ in range(2):
         qtbot.keyClick(tied.window, "j")
     assert walk.reference_film.isVisible()
@@ -240,7 +240,7 @@ def test_films_of_both_laps_are_at_the_same_place(tied: Application, filmed: Pat
 
 
 def test_a_film_that_plays_shows_every_place_in_time(tied: Application, qtbot: QtBot) -> None:
-    walk = tied.window.walk_page
+    walk = tied.window.page("walk")
     walk.player.play()
     qtbot.wait(700)
     walk.player.pause()

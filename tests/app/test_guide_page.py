@@ -27,7 +27,7 @@ def page(shelf: Application, qtbot: QtBot) -> Application:
 
 
 def test_a_line_a_corner_and_the_card_of_the_selected_one(page: Application, qtbot: QtBot) -> None:
-    guide = page.window.guide_page
+    guide = page.window.page("guide")
     assert guide.corners.count() == 12
     qtbot.keyClick(page.window, "n")
     number = page.store.session.look.corner
@@ -39,7 +39,7 @@ def test_a_line_a_corner_and_the_card_of_the_selected_one(page: Application, qtb
 
 
 def test_own_words_are_kept_when_the_field_is_left_and_undone(page: Application, qtbot: QtBot) -> None:
-    guide = page.window.guide_page
+    guide = page.window.page("guide")
     page.store.look_at(lambda s: ops.select_corner(s, 2))
     field = guide.typed["brake"]
     field.setFocus()
@@ -72,7 +72,7 @@ def test_it_is_written_by_its_buttons(
     page: Application, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot, button: str, name: str
 ) -> None:
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / name), ""))
-    qtbot.mouseClick(getattr(page.window.guide_page, button), Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(getattr(page.window.page("guide"), button), Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: page.tasks.idle, timeout=20000)
     assert (tmp_path / name).stat().st_size > 3000
     assert page.window.told.text() == f"The guide is in {name}."
@@ -84,21 +84,21 @@ def test_a_guide_that_can_not_be_printed_says_so(
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "gone" / "bag.pdf"), ""))
     told: list[Exception] = []
     page.guides.failed.connect(told.append)
-    qtbot.mouseClick(page.window.guide_page.bag, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(page.window.page("guide").bag, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: bool(told), timeout=20000)
     assert "could not be printed (No such file or directory)" in str(told[0])
 
 
 def test_without_a_reference_it_says_what_to_do(empty: Application) -> None:
     empty.store.look_at(lambda s: ops.go_to_page(s, "guide"))
-    assert "Choose a reference" in empty.window.guide_page.title.text()
+    assert "Choose a reference" in empty.window.page("guide").title.text()
     empty.window.grab()
 
 
 def typed(page: Application, corner: int, key: str, text: str, qtbot: QtBot) -> None:
     """Type own words as a hand would, and go on to the next field."""
     page.store.look_at(lambda s: ops.select_corner(s, corner))
-    field = page.window.guide_page.typed[key]
+    field = page.window.page("guide").typed[key]
     field.setFocus()
     qtbot.keyClicks(field, text)
     qtbot.keyClick(field, Qt.Key.Key_Tab)
@@ -115,7 +115,7 @@ def another_lap(page: Application, qtbot: QtBot) -> None:
 def test_what_is_measured_otherwise_now_is_taken_or_left(
     page: Application, qtbot: QtBot, button: str, left: str
 ) -> None:
-    guide = page.window.guide_page
+    guide = page.window.page("guide")
     typed(page, 6, "speed", "at the second cone", qtbot)
     stale = guide.stale["speed"]
     assert stale.isHidden()
@@ -131,7 +131,7 @@ def test_what_is_measured_otherwise_now_is_taken_or_left(
 
 
 def test_what_is_being_typed_outlives_a_guide_that_comes_in(page: Application, qtbot: QtBot) -> None:
-    field = page.window.guide_page.typed["brake"]
+    field = page.window.page("guide").typed["brake"]
     field.setFocus()
     qtbot.keyClicks(field, "half a sen")
     page.guides.make()
@@ -141,7 +141,7 @@ def test_what_is_being_typed_outlives_a_guide_that_comes_in(page: Application, q
 
 
 def test_it_is_shown_as_it_prints_beside_the_card(page: Application, qtbot: QtBot) -> None:
-    guide = page.window.guide_page
+    guide = page.window.page("guide")
     qtbot.keyClick(page.window, "p", Qt.KeyboardModifier.ControlModifier)
     assert guide.preview.isVisible()
     qtbot.waitUntil(lambda: bool(guide.preview.pages), timeout=20000)
@@ -152,7 +152,7 @@ def test_it_is_shown_as_it_prints_beside_the_card(page: Application, qtbot: QtBo
 
 
 def test_versions_are_kept_held_beside_the_guide_and_thrown_away(page: Application, qtbot: QtBot) -> None:
-    dialog = page.window.guide_page.show_versions()
+    dialog = page.window.page("guide").show_versions()
     assert dialog is not None
     qtbot.waitUntil(lambda: "No version is kept yet" in dialog.said.text(), timeout=4000)
     qtbot.keyClicks(dialog.author, "Edda Rowe")
@@ -164,7 +164,7 @@ def test_versions_are_kept_held_beside_the_guide_and_thrown_away(page: Applicati
     page.window.activateWindow()
     qtbot.waitUntil(page.window.isActiveWindow, timeout=4000)
     typed(page, 2, "exit", "stay tight", qtbot)
-    dialog = page.window.guide_page.show_versions()
+    dialog = page.window.page("guide").show_versions()
     assert dialog is not None
     assert dialog.author.text() == "Edda Rowe"
     qtbot.waitUntil(lambda: dialog.said.text().startswith("1 field differ"), timeout=4000)
@@ -184,7 +184,7 @@ def test_a_picture_is_put_on_a_card_and_taken_off(
     image.save(str(tmp_path / "kerb.png"))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "kerb.png"), ""))
     page.store.look_at(lambda s: ops.select_corner(s, 3))
-    photos = page.window.guide_page.photos
+    photos = page.window.page("guide").photos
     qtbot.keyClicks(photos.caption, "where the kerb begins")
     qtbot.mouseClick(photos.add, Qt.MouseButton.LeftButton)
     made = page.store.guide
@@ -207,19 +207,19 @@ def test_what_is_no_picture_is_refused(
 ) -> None:
     (tmp_path / "notes.jpg").write_text("no picture")
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "notes.jpg"), ""))
-    qtbot.mouseClick(page.window.guide_page.photos.add, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(page.window.page("guide").photos.add, Qt.MouseButton.LeftButton)
     box = page.window.findChild(QMessageBox)
     assert box is not None
     assert "no picture" in box.text() + box.informativeText()
 
 
 def test_a_still_of_the_reference_film_goes_onto_the_card(page: Application, tmp_path: Path, qtbot: QtBot) -> None:
-    films = page.window.walk_page.films
-    assert not page.window.guide_page.photos.still.isEnabled()
+    films = page.window.page("walk").films
+    assert not page.window.page("guide").photos.still.isEnabled()
     films.add("reference", make_film(tmp_path / "in-car.mp4", 400, size=(96, 54)))
     qtbot.waitUntil(lambda: page.tasks.idle and page.store.films[0] is not None, timeout=8000)
     page.store.look_at(lambda s: ops.go_to(s, 300.0))
     films.tie("reference", 4.0)
-    qtbot.mouseClick(page.window.guide_page.photos.still, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(page.window.page("guide").photos.still, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: page.tasks.idle and page.store.guide.photos != (), timeout=8000)
     assert page.store.guide.photos[0].caption == "film at 0:04.00"

@@ -47,7 +47,7 @@ def test_the_last_ledger_is_there_before_the_shelf_is(left: Location, qtbot: QtB
         assert shown is not None
         assert again.shelf.location is None
         assert again.store.session.look.corner == 4
-        assert len(again.window.ledger.model.rows) > 4
+        assert len(again.window.page("ledger").model.rows) > 4
     qtbot.waitUntil(lambda: again.tasks.idle, timeout=30000)
     assert again.store.comparison is shown
     assert again.store.session.look.corner == 4

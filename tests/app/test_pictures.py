@@ -31,7 +31,7 @@ def count(image: QImage, color: str, within: int = 12) -> int:
 
 
 def test_the_traces_draw_both_laps_in_their_colours(ledger: Application) -> None:
-    image = ledger.window.traces.grab().toImage()
+    image = ledger.window.page("ledger").traces.grab().toImage()
     assert count(image, LIGHT.lap, 40) > 2000
     assert count(image, LIGHT.reference, 40) > 400
 
@@ -50,7 +50,7 @@ def test_the_dark_sheet_is_dark(ledger: Application, qtbot: QtBot) -> None:
 
 
 def test_moving_the_place_does_not_paint_the_panels_anew(ledger: Application, qtbot: QtBot) -> None:
-    traces = ledger.window.traces
+    traces = ledger.window.page("ledger").traces
     traces.grab()
     before = traces._pixmap
     ledger.store.look_at(lambda s: ops.go_to(s, s.look.place_m + 30.0))

@@ -38,8 +38,8 @@ wait(lambda: len(store.session.runs) == 2 and store.comparison is not None)
 wait(lambda: store.comparison.laps[0].gap_s > 0.1)
 QTest.mouseClick(window._page_buttons["ledger"], Qt.MouseButton.LeftButton)
 assert store.session.look.page == "ledger"
-table = window.ledger.table
-QTest.mouseClick(table.viewport(), Qt.MouseButton.LeftButton, pos=table.visualRect(window.ledger.model.index(2, 1)).center())
+table = window.page("ledger").table
+QTest.mouseClick(table.viewport(), Qt.MouseButton.LeftButton, pos=table.visualRect(window.page("ledger").model.index(2, 1)).center())
 assert store.session.look.corner == 3, store.session.look
 QTest.keyClick(table, Qt.Key.Key_N)
 assert store.session.look.corner == 4, store.session.look

@@ -26,7 +26,7 @@ def page(shelf: Application, qtbot: QtBot) -> Application:
     shelf.store.look_at(lambda s: ops.go_to_page(s, "walk"))
     qtbot.waitUntil(lambda: shelf.store.road is not None and shelf.tasks.idle, timeout=20000)
     qtbot.keyClick(shelf.window, "q")
-    assert shelf.window.walk_page.rehearsal.isVisible()
+    assert shelf.window.page("walk").rehearsal.isVisible()
     return shelf
 
 
@@ -45,7 +45,7 @@ def call_all(app: Application, qtbot: QtBot, number: int, off: float) -> None:
 
 def test_calls_at_known_errors_give_these_errors(page: Application, qtbot: QtBot) -> None:
     call_all(page, qtbot, 1, 6.0)
-    panel = page.window.walk_page.rehearsal
+    panel = page.window.page("walk").rehearsal
     assert [round(c.metres, 3) for c in panel.rehearsal.calls] == [6.0, 6.0, 6.0]
     assert panel.said.text().endswith("pick-up 6 m late")
     assert [panel.table.item(0, k).text() for k in (1, 2, 3)] == ["6 m late", "6 m late", "6 m late"]
@@ -54,19 +54,19 @@ def test_calls_at_known_errors_give_these_errors(page: Application, qtbot: QtBot
 def test_the_first_call_of_a_mark_counts(page: Application, qtbot: QtBot) -> None:
     call_all(page, qtbot, 1, -9.0)
     call_all(page, qtbot, 1, 0.0)
-    assert {round(c.metres) for c in page.window.walk_page.rehearsal.rehearsal.calls} == {-9}
+    assert {round(c.metres) for c in page.window.page("walk").rehearsal.rehearsal.calls} == {-9}
 
 
 def test_what_is_known_is_kept_and_the_rest_comes_again(page: Application, qtbot: QtBot) -> None:
-    rehearsal = page.window.walk_page.rehearsal.rehearsal
+    rehearsal = page.window.page("walk").rehearsal.rehearsal
     call_all(page, qtbot, 1, 2.0)
     call_all(page, qtbot, 2, 40.0)
-    page.window.walk_page.rehearsal.done.click()
+    page.window.page("walk").rehearsal.done.click()
     assert rehearsal.calls == []
     assert (rehearsal.memories[1].row, rehearsal.memories[2].row) == (1, 0)
     assert 1 not in rehearsal.due()
     assert rehearsal.due()[0] == 2
-    assert page.window.walk_page.rehearsal.sheet.text().startswith("Not known yet, or due again: 2, 3")
+    assert page.window.page("walk").rehearsal.sheet.text().startswith("Not known yet, or due again: 2, 3")
     page.store.look_at(lambda s: ops.go_to_page(s, "laps"))
     page.store.look_at(lambda s: ops.go_to_page(s, "walk"))
     assert rehearsal.memories == {}
@@ -78,15 +78,15 @@ def test_the_cue_gives_nothing_away_while_rehearsing(page: Application) -> None:
     marks = corners(page)[0].reference_marks
     assert marks.brake_on_m is not None
     page.store.look_at(lambda s: ops.go_to(s, marks.brake_on_m - 20.0))
-    assert "brake" not in page.window.walk_page.caption.text()
-    assert not page.window.walk_page.above.isVisible()
+    assert "brake" not in page.window.page("walk").caption.text()
+    assert not page.window.page("walk").above.isVisible()
     page.window.actions_by_id["rehearse"].trigger()
-    assert "brake" in page.window.walk_page.caption.text()
-    assert page.window.walk_page.above.isVisible()
+    assert "brake" in page.window.page("walk").caption.text()
+    assert page.window.page("walk").above.isVisible()
 
 
 def test_how_hard_is_called_by_the_second_row_of_keys(page: Application, qtbot: QtBot) -> None:
-    panel = page.window.walk_page.rehearsal
+    panel = page.window.page("walk").rehearsal
     braked = [c for c in corners(page) if c.reference_marks.brake_on_m is not None]
     for loss, key in zip(braked[:3], "456", strict=True):
         page.store.look_at(lambda s, p=loss.reference_marks.brake_on_m: ops.go_to(s, p))
@@ -102,12 +102,13 @@ def test_a_call_is_told_by_what_is_seen_there(page: Application, qtbot: QtBot) -
     qtbot.waitUntil(lambda: page.tasks.idle and corners(page)[0].corner.name == "Harbour", timeout=20000)
     call_all(page, qtbot, 1, 12.0)
     assert (
-        "board" in page.window.walk_page.rehearsal.said.text() or "kerb" in page.window.walk_page.rehearsal.said.text()
+        "board" in page.window.page("walk").rehearsal.said.text()
+        or "kerb" in page.window.page("walk").rehearsal.said.text()
     )
 
 
 def test_blind_there_are_the_names_of_places_alone(page: Application, qtbot: QtBot) -> None:
-    walk = page.window.walk_page
+    walk = page.window.page("walk")
     assert page.shelf.circuits.take_in(DEMO / "kestrel-sands.geojson")
     qtbot.waitUntil(lambda: page.tasks.idle and corners(page)[0].corner.name == "Harbour", timeout=20000)
     qtbot.mouseClick(walk.rehearsal.blind.buttons[1], Qt.MouseButton.LeftButton)
@@ -125,7 +126,7 @@ def test_blind_there_are_the_names_of_places_alone(page: Application, qtbot: QtB
 
 
 def test_the_lap_is_said_and_checked(page: Application, qtbot: QtBot) -> None:
-    qtbot.mouseClick(page.window.walk_page.rehearsal.say, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(page.window.page("walk").rehearsal.say, Qt.MouseButton.LeftButton)
     dialog = page.window.findChild(SayDialog)
     assert dialog is not None
     dialog.activateWindow()
@@ -146,7 +147,7 @@ def test_the_lap_is_said_and_checked(page: Application, qtbot: QtBot) -> None:
 
 
 def test_calls_are_said_aloud_where_there_is_a_voice(page: Application, qtbot: QtBot) -> None:
-    panel = page.window.walk_page.rehearsal
+    panel = page.window.page("walk").rehearsal
     spoken: list[str] = []
     panel.speech.ready = lambda: True  # type: ignore[method-assign]
     panel.speech.say = lambda text: spoken.append(text) is None  # type: ignore[method-assign]
@@ -158,7 +159,7 @@ def test_calls_are_said_aloud_where_there_is_a_voice(page: Application, qtbot: Q
 
 def test_without_a_voice_it_is_written(page: Application, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setitem(sys.modules, "PyQt6.QtTextToSpeech", None)
-    panel = page.window.walk_page.rehearsal
+    panel = page.window.page("walk").rehearsal
     assert not panel.speech.say("hello")
     page.window.run_action(page.window.actions_by_id["rehearse:aloud"].data())
     assert not panel.aloud.isChecked()
@@ -169,7 +170,7 @@ def test_without_pedals_turn_in_and_the_slowest_point_are_asked_for(
     page: Application, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(Passage, "inferred", property(lambda _: ("throttle", "brake")))
-    panel = page.window.walk_page.rehearsal
+    panel = page.window.page("walk").rehearsal
     panel.fill()
     titles = [panel.table.horizontalHeaderItem(k).text() for k in range(panel.table.columnCount())]
     assert titles == ["corner", "turn-in", "slowest", "known"]

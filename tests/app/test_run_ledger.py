@@ -23,7 +23,7 @@ DEMO = Path(__file__).parents[2] / "src/jete/app/assets/demo"
 def run(shelf: Application, qtbot: QtBot) -> Application:
     """Two runs of the demo, and the ledger of the second one's laps."""
     shelf.store.look_at(lambda s: ops.go_to_page(s, "ledger"))
-    qtbot.mouseClick(shelf.window.ledger.scope.buttons[1], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(shelf.window.page("ledger").scope.buttons[1], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: shelf.store.run is not None, timeout=30000)
     return shelf
 
@@ -35,21 +35,21 @@ def result(app: Application) -> RunResult:
 
 
 def test_the_rows_of_the_run_add_up_to_its_mean_gap(run: Application) -> None:
-    rows, laps = run.window.ledger.model.rows, result(run).comparison.laps
+    rows, laps = run.window.page("ledger").model.rows, result(run).comparison.laps
     mean = sum(lap.gap_s for lap in laps) / len(laps)
     assert sum(r.gap_s for r in rows[:-1]) == pytest.approx(mean, abs=1e-9)
-    assert run.window.ledger.model.index(len(rows) - 1, GAP).data() == difference(mean)
+    assert run.window.page("ledger").model.index(len(rows) - 1, GAP).data() == difference(mean)
 
 
 def test_each_row_of_the_run_balances(run: Application) -> None:
-    for row in run.window.ledger.model.rows:
+    for row in run.window.page("ledger").model.rows:
         assert sum(p.seconds for p in row.parts) == pytest.approx(row.gap_s, abs=1e-9)
 
 
 def test_the_words_say_on_how_many_laps(run: Application) -> None:
-    words = " ".join(r.in_words for r in run.window.ledger.model.rows[:-1])
+    words = " ".join(r.in_words for r in run.window.page("ledger").model.rows[:-1])
     assert "8×" in words
-    assert run.window.ledger.model.columns is RUN_COLUMNS
+    assert run.window.page("ledger").model.columns is RUN_COLUMNS
 
 
 def test_the_lap_in_comparison_has_the_corners_of_the_run(run: Application) -> None:
@@ -58,8 +58,8 @@ def test_the_lap_in_comparison_has_the_corners_of_the_run(run: Application) -> N
 
 
 def test_the_best_passes_are_told(run: Application) -> None:
-    assert "8 of 8 laps" in run.window.ledger.balance.text()
-    assert "best passes together" in run.window.ledger.balance.text()
+    assert "8 of 8 laps" in run.window.page("ledger").balance.text()
+    assert "best passes together" in run.window.page("ledger").balance.text()
 
 
 def test_another_theme_does_not_sum_up_again(run: Application) -> None:
@@ -70,8 +70,8 @@ def test_another_theme_does_not_sum_up_again(run: Application) -> None:
 
 def test_a_key_goes_back_to_the_lap(run: Application, qtbot: QtBot) -> None:
     qtbot.keyClick(run.window, Qt.Key.Key_A)
-    assert run.window.ledger.scope.chosen == "Lap"
-    assert "add up to it" in run.window.ledger.balance.text()
+    assert run.window.page("ledger").scope.chosen == "Lap"
+    assert "add up to it" in run.window.page("ledger").balance.text()
 
 
 def test_a_lap_set_aside_is_told_and_taken_back_and_set_aside_again_by_undo(
@@ -79,7 +79,7 @@ def test_a_lap_set_aside_is_told_and_taken_back_and_set_aside_again_by_undo(
 ) -> None:
     monkeypatch.setattr("jete.core.run.set_aside", lambda *_: [*[None] * 4, "1.4 s over the run's median", *[None] * 3])
     run.store.look_at(lambda s: s, also=Changed.RUNS)
-    ledger = run.window.ledger
+    ledger = run.window.page("ledger")
     assert ledger.aside.isVisible()
     assert "lap 5, 1.4 s over the run's median" in ledger.aside.text()
     ledger.aside.linkActivated.emit("5")

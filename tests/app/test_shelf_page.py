@@ -127,11 +127,11 @@ def test_text_where_a_number_belongs_is_told_and_put_back(shelf: Application, qt
 
 def test_the_ledger_says_where_the_runs_differ(shelf: Application) -> None:
     shelf.shelf.notebook.note_run(1, replace(shelf.store.session.runs[0].sheet, condition="dry"))
-    assert not shelf.window.ledger.aside.isVisibleTo(shelf.window.ledger)
+    assert not shelf.window.page("ledger").aside.isVisibleTo(shelf.window.page("ledger"))
     shelf.shelf.notebook.note_run(2, replace(shelf.store.session.runs[1].sheet, condition="wet"))
-    assert "road wet (reference: dry)" in shelf.window.ledger.aside.text()
-    assert "each off by" in shelf.window.ledger.doubts.text()
-    assert "; 10 times a second" in shelf.window.ledger.doubts.text()
+    assert "road wet (reference: dry)" in shelf.window.page("ledger").aside.text()
+    assert "each off by" in shelf.window.page("ledger").doubts.text()
+    assert "; 10 times a second" in shelf.window.page("ledger").doubts.text()
 
 
 def test_a_lap_is_starred_noted_and_set_aside_by_key(shelf: Application, qtbot: QtBot) -> None:
@@ -213,7 +213,7 @@ def test_laps_are_laid_over_and_taken_off(shelf: Application, qtbot: QtBot) -> N
         select(shelf, lap)
         act(shelf, "over")
     qtbot.waitUntil(lambda: shelf.store.comparison is not None and len(shelf.store.comparison.laps) == 4, timeout=30000)
-    assert all(len(p.over) == 3 for p in shelf.window.traces.shown_panels())
+    assert all(len(p.over) == 3 for p in shelf.window.page("ledger").traces.shown_panels())
     assert "lap 5" in shelf.window.pair.text()
     select(shelf, 5)
     act(shelf, "over")
@@ -283,7 +283,7 @@ def test_the_ideal_lap_of_a_run_is_held_as_the_reference(shelf: Application, qtb
         timeout=30000,
     )
     assert "ideal lap" in shelf.window.pair.text()
-    assert "joined from the best passes of laps" in shelf.window.ledger.doubts.text()
+    assert "joined from the best passes of laps" in shelf.window.page("ledger").doubts.text()
     assert shelf.store.comparison is not None
     assert shelf.store.comparison.laps[0].gap_s > 0.0
     act(shelf, "undo")

@@ -148,8 +148,8 @@ def test_the_next_start_goes_on_where_one_left_off(empty: Application, two: tupl
     choice = Choice(LapKey(1, 2), LapKey(1, 5), over=(LapKey(1, 6),))
     empty.store.look_at(lambda s: ops.go_to_page(ops.settle(s, choice), "ledger"))
     empty.window.resize(1100, 730)
-    empty.window.ledger.split.setSizes([500, 600])
-    sizes = empty.window.ledger.split.sizes()
+    empty.window.page("ledger").split.setSizes([500, 600])
+    sizes = empty.window.page("ledger").split.sizes()
     empty.window.close()
     app = QApplication.instance()
     assert isinstance(app, QApplication)
@@ -159,7 +159,7 @@ def test_the_next_start_goes_on_where_one_left_off(empty: Application, two: tupl
     qtbot.waitUntil(lambda: again.store.session.choice == choice, timeout=30000)
     assert again.store.session.look.page == "ledger"
     assert (again.window.width(), again.window.height()) == (1100, 730)
-    assert again.window.ledger.split.sizes() == sizes
+    assert again.window.page("ledger").split.sizes() == sizes
     again.window.close()
 
 

@@ -28,7 +28,7 @@ def page(landmarked: Application, qtbot: QtBot) -> Application:
 
 
 def player(app: Application) -> Player:
-    return app.window.walk_page.player
+    return app.window.page("walk").player
 
 
 def course(app: Application) -> Course:
@@ -38,7 +38,7 @@ def course(app: Application) -> Course:
 
 
 def test_it_plays_true_to_the_clock_of_the_data(page: Application, qtbot: QtBot) -> None:
-    walk = page.window.walk_page
+    walk = page.window.page("walk")
     began, start = player(page).time_s(), time.perf_counter()
     qtbot.mouseClick(walk.play, Qt.MouseButton.LeftButton)
     assert walk.play.text() == "Stop"
@@ -53,7 +53,7 @@ def test_it_plays_true_to_the_clock_of_the_data(page: Application, qtbot: QtBot)
 def test_half_speed_is_half_as_quick_and_a_key_changes_it(page: Application, qtbot: QtBot) -> None:
     qtbot.keyClick(page.window, ".")
     assert player(page).rate == 0.5
-    assert page.window.walk_page.rate.chosen == "½"
+    assert page.window.page("walk").rate.chosen == "½"
     began, start = player(page).time_s(), time.perf_counter()
     qtbot.keyClick(page.window, Qt.Key.Key_Space)
     assert player(page).playing
@@ -68,7 +68,7 @@ def test_every_mark_of_both_laps_is_stopped_at(page: Application, qtbot: QtBot) 
     for _ in range(400):
         before = page.store.session.look.place_m
         qtbot.keyClick(page.window, ",", Qt.KeyboardModifier.NoModifier)
-        page.window.walk_page.player.step(1)
+        page.window.page("walk").player.step(1)
         seen += course(page).near(page.store.session.look.place_m)
         if page.store.session.look.place_m == before:
             break
@@ -78,7 +78,7 @@ def test_every_mark_of_both_laps_is_stopped_at(page: Application, qtbot: QtBot) 
 def test_the_words_say_which_mark_it_is(page: Application) -> None:
     stop = next(s for s in course(page).stops if s.words == "brake point" and s.who == "reference")
     page.store.look_at(lambda s: ops.go_to(s, stop.place_m))
-    assert "brake point (reference)" in page.window.walk_page.stop.text()
+    assert "brake point (reference)" in page.window.page("walk").stop.text()
 
 
 def test_a_corner_is_played_over_and_over(page: Application, qtbot: QtBot) -> None:
@@ -129,19 +129,19 @@ def test_the_cue_is_there_in_time_to_be_read(page: Application) -> None:
         ahead = [c for c in comparison.laps[0].corners if place <= c.reference_marks.slow_point_m]
         if ahead[0] is loss:
             player(page).set_who("reference")
-            assert page.window.walk_page.cue(place).startswith(f"{loss.corner.shown} {loss.corner.name}")
-            assert "brake" in page.window.walk_page.cue(place)
+            assert page.window.page("walk").cue(place).startswith(f"{loss.corner.shown} {loss.corner.name}")
+            assert "brake" in page.window.page("walk").cue(place)
 
 
 def test_figures_say_gear_speed_gap_and_how_far_the_other_is(page: Application) -> None:
-    figures = dict(page.window.walk_page.feet.figures())
+    figures = dict(page.window.page("walk").feet.figures())
     assert set(figures) >= {"km/h", "gear", "1/min", "gap s"}
     assert any(t.startswith("reference") for t in figures)
 
 
 @pytest.mark.parametrize("size", [(1024, 700), (1280, 800)])
 def test_every_picture_is_painted(page: Application, size: tuple[int, int]) -> None:
-    walk = page.window.walk_page
+    walk = page.window.page("walk")
     page.window.resize(*size)
     for what in ("who", "together", "left", "line"):
         walk.turn(what)
@@ -158,18 +158,18 @@ def test_every_picture_is_painted(page: Application, size: tuple[int, int]) -> N
 
 def test_without_a_pair_it_says_what_to_do(empty: Application) -> None:
     empty.store.look_at(lambda s: ops.go_to_page(s, "walk"))
-    assert "open the demo" in empty.window.walk_page.caption.text()
-    empty.window.walk_page.player.play()
-    assert not empty.window.walk_page.player.playing
+    assert "open the demo" in empty.window.page("walk").caption.text()
+    empty.window.page("walk").player.play()
+    assert not empty.window.page("walk").player.playing
     empty.window.grab()
 
 
 def test_the_eye_is_set_as_one_likes_and_remembered(page: Application, qtbot: QtBot) -> None:
-    seat = page.window.walk_page.seat
+    seat = page.window.page("walk").seat
     scene = scene_of(page.store, player(page), in_time=True)
     assert scene is not None
     before = seat.camera(scene)
-    dialog = page.window.walk_page.set_eye()
+    dialog = page.window.page("walk").set_eye()
     box = dialog.boxes["eye_m"]
     box.selectAll()
     qtbot.keyClicks(box, "1.60")
@@ -192,4 +192,4 @@ def test_a_cue_is_in_the_guides_own_words(page: Application, qtbot: QtBot) -> No
     assert page.guides.write(corner.corner.id, "brake", "when the post passes the mirror")
     assert corner.reference_marks.brake_on_m is not None
     page.store.look_at(lambda s: ops.go_to(s, corner.reference_marks.brake_on_m - 40.0))
-    assert "brake when the post passes the mirror · gear" in page.window.walk_page.caption.text()
+    assert "brake when the post passes the mirror · gear" in page.window.page("walk").caption.text()

@@ -42,7 +42,7 @@ def act(parts: Application, action: str) -> None:
 def test_the_empty_window_says_what_to_do(empty: Application) -> None:
     texts = [b.text() for b in empty.window.laps.findChildren(QPushButton) if b.isVisible()]
     assert texts == ["Open logs…", "Open the demo"]
-    assert "Ctrl+D" in empty.window.ledger.balance.text()
+    assert "Ctrl+D" in empty.window.page("ledger").balance.text()
 
 
 def test_dropped_files_are_opened_and_a_pair_is_chosen(empty: Application, pair_files: Pair, qtbot: QtBot) -> None:
@@ -64,7 +64,7 @@ def test_the_same_file_is_opened_once(opened: Application, pair_files: Pair, qtb
 
 
 def test_the_ledger_balances_with_the_lap_times(ledger: Application) -> None:
-    session, model = ledger.store.session, ledger.window.ledger.model
+    session, model = ledger.store.session, ledger.window.page("ledger").model
     spans = [session.span(k) for k in (session.choice.reference, session.choice.lap)]
     assert spans[0] is not None
     assert spans[1] is not None
@@ -74,32 +74,34 @@ def test_the_ledger_balances_with_the_lap_times(ledger: Application) -> None:
     assert model.index(last - 1, RUNNING).data() == difference(gap)
     shown = sum(r.gap_s for r in model.rows[:-1])
     assert shown == pytest.approx(gap, abs=1e-9)
-    assert difference(gap) in ledger.window.ledger.balance.text()
+    assert difference(gap) in ledger.window.page("ledger").balance.text()
 
 
 def test_each_row_balances_with_its_parts(ledger: Application) -> None:
-    for row in ledger.window.ledger.model.rows:
+    for row in ledger.window.page("ledger").model.rows:
         assert sum(p.seconds for p in row.parts) == pytest.approx(row.gap_s, abs=1e-9)
 
 
 def test_three_corners_at_the_most_stand_out(ledger: Application) -> None:
-    worst = [r for r in ledger.window.ledger.model.rows if r.worst]
+    worst = [r for r in ledger.window.page("ledger").model.rows if r.worst]
     assert 1 <= len(worst) <= 3
-    assert min(r.gap_s for r in worst) >= max(r.gap_s for r in ledger.window.ledger.model.rows[:-1] if not r.worst)
+    assert min(r.gap_s for r in worst) >= max(
+        r.gap_s for r in ledger.window.page("ledger").model.rows[:-1] if not r.worst
+    )
 
 
 def test_a_row_selects_its_corner_everywhere(ledger: Application, qtbot: QtBot) -> None:
-    table = ledger.window.ledger.table
+    table = ledger.window.page("ledger").table
     qtbot.mouseClick(
         table.viewport(),
         Qt.MouseButton.LeftButton,
-        pos=table.visualRect(ledger.window.ledger.model.index(3, 1)).center(),
+        pos=table.visualRect(ledger.window.page("ledger").model.index(3, 1)).center(),
     )
     corner = ledger.store.session.lay.corner(4)
     assert corner is not None
     look = ledger.store.session.look
     assert (look.corner, look.start_m, look.end_m) == (4, corner.start_m, corner.end_m)
-    frame = ledger.window.traces.frame()
+    frame = ledger.window.page("ledger").traces.frame()
     assert (frame.start_m, frame.end_m) == (corner.start_m, corner.end_m)
     assert ledger.window.ribbon.accessibleDescription().endswith("corner 4")
 
@@ -110,11 +112,11 @@ def test_keys_step_through_the_corners_and_the_row_follows(ledger: Application, 
     press(qtbot, ledger, Qt.Key.Key_B)
     corner = ledger.store.session.look.corner
     assert corner == 2
-    assert ledger.window.ledger.table.currentIndex().row() == ledger.window.ledger.model.row_of(corner)
+    assert ledger.window.page("ledger").table.currentIndex().row() == ledger.window.page("ledger").model.row_of(corner)
 
 
 def test_what_was_not_logged_leaves_its_room_to_the_other_panels(ledger: Application) -> None:
-    traces = ledger.window.traces
+    traces = ledger.window.page("ledger").traces
     heights = {s.panel.name: s.bottom - s.top for s in traces.strips()}
     traces._panels["gear"] = replace(traces._panels["gear"], reference=None, lap=None)
     without = {s.panel.name: s.bottom - s.top for s in traces.strips()}
@@ -127,8 +129,8 @@ def test_the_row_stays_chosen_when_something_is_noted_of_the_run(ledger: Applica
     lap = ledger.store.session.choice.lap
     assert lap is not None
     ledger.shelf.notebook.note_lap(lap, LapNote(note="calm"))
-    rows = [i.row() for i in ledger.window.ledger.table.selectedIndexes()]
-    assert set(rows) == {ledger.window.ledger.model.row_of(3)}
+    rows = [i.row() for i in ledger.window.page("ledger").table.selectedIndexes()]
+    assert set(rows) == {ledger.window.page("ledger").model.row_of(3)}
 
 
 def test_the_ribbon_moves_the_place_by_click_and_drag(ledger: Application, qtbot: QtBot) -> None:
@@ -152,19 +154,19 @@ def test_a_double_click_on_the_ribbon_fills_the_range_with_the_corner(ledger: Ap
 
 def test_arrows_move_the_place_and_all_views_show_the_same(ledger: Application, qtbot: QtBot) -> None:
     before = ledger.store.session.look.place_m
-    ledger.window.traces.setFocus()
+    ledger.window.page("ledger").traces.setFocus()
     press(qtbot, ledger, Qt.Key.Key_Right)
     press(qtbot, ledger, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     place = ledger.store.session.look.place_m
     assert place == pytest.approx(before + 22.0)
-    assert f"{place:.0f} m" in ledger.window.traces.accessibleDescription()
+    assert f"{place:.0f} m" in ledger.window.page("ledger").traces.accessibleDescription()
     assert f"{place:.0f} m" in ledger.window.ribbon.accessibleDescription()
 
 
 def test_the_read_out_has_both_laps_at_the_place(ledger: Application) -> None:
     corner = ledger.store.session.lay.corners[2]
     ledger.store.look_at(lambda s: ops.go_to(s, corner.apex_m))
-    values = {name: (a, b) for name, a, b in ledger.window.traces.read_out()}
+    values = {name: (a, b) for name, a, b in ledger.window.page("ledger").traces.read_out()}
     comparison = ledger.store.comparison
     assert comparison is not None
     expected = float(comparison.reference.speed_at_scale(np.array(corner.apex_m))) * 3.6
@@ -173,7 +175,7 @@ def test_the_read_out_has_both_laps_at_the_place(ledger: Application) -> None:
 
 
 def test_the_wheel_zooms_about_the_pointer(ledger: Application) -> None:
-    traces = ledger.window.traces
+    traces = ledger.window.page("ledger").traces
     at = QPointF(500.0, 200.0)
     under = traces.frame().place(500.0)
     wheel = QWheelEvent(
@@ -186,7 +188,7 @@ def test_the_wheel_zooms_about_the_pointer(ledger: Application) -> None:
 
 
 def test_dragging_pans_clicking_places_and_a_double_click_shows_all(ledger: Application, qtbot: QtBot) -> None:
-    traces = ledger.window.traces
+    traces = ledger.window.page("ledger").traces
     ledger.store.look_at(lambda s: ops.show_range(s, 1000.0, 1500.0))
     qtbot.mousePress(traces, Qt.MouseButton.LeftButton, pos=QPoint(400, 200))
     qtbot.mouseMove(traces, QPoint(300, 200))
@@ -237,7 +239,7 @@ def test_theme_and_units_are_switched_shown_and_remembered(ledger: Application, 
     app = QApplication.instance()
     assert isinstance(app, QApplication)
     assert app.palette().window().color().lightness() < 60
-    assert {p.name: p.unit for p in ledger.window.traces.shown_panels()}["speed"] == "mph"
+    assert {p.name: p.unit for p in ledger.window.page("ledger").traces.shown_panels()}["speed"] == "mph"
     from jete.app import settings
 
     assert settings.load().speed == "mph"
@@ -245,9 +247,9 @@ def test_theme_and_units_are_switched_shown_and_remembered(ledger: Application, 
 
 
 def test_the_ledger_is_ordered_by_loss_or_by_road(ledger: Application, qtbot: QtBot) -> None:
-    model = ledger.window.ledger.model
+    model = ledger.window.page("ledger").model
     by_road = [r.corner for r in model.rows]
-    qtbot.mouseClick(ledger.window.ledger.order.buttons[1], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(ledger.window.page("ledger").order.buttons[1], Qt.MouseButton.LeftButton)
     had = [r.had_s for r in model.rows[:-1]]
     assert had == sorted(had, reverse=True)
     assert had[0] > had[-1]
@@ -257,7 +259,7 @@ def test_the_ledger_is_ordered_by_loss_or_by_road(ledger: Application, qtbot: Qt
 
 
 def test_the_ledger_is_divided_by_cause_or_by_phase(ledger: Application, qtbot: QtBot) -> None:
-    page = ledger.window.ledger
+    page = ledger.window.page("ledger")
     qtbot.mouseClick(page.division.buttons[1], Qt.MouseButton.LeftButton)
     assert page.model.headerData(1, Qt.Orientation.Horizontal) == "gap, by phase"
     assert {p.cause for r in page.model.rows for p in r.parts} <= PHASES | {"unexplained"}
@@ -274,7 +276,7 @@ def test_panels_can_be_hidden_and_ordered(ledger: Application, qtbot: QtBot) -> 
     item = dialog.list.item(0)
     assert item is not None
     item.setCheckState(Qt.CheckState.Unchecked)
-    assert "gap" not in [p.name for p in ledger.window.traces.shown_panels()]
+    assert "gap" not in [p.name for p in ledger.window.page("ledger").traces.shown_panels()]
     dialog.list.setCurrentRow(5)
     up = next(b for b in dialog.findChildren(QPushButton) if b.text() == "Up")
     qtbot.mouseClick(up, Qt.MouseButton.LeftButton)
@@ -282,7 +284,7 @@ def test_panels_can_be_hidden_and_ordered(ledger: Application, qtbot: QtBot) -> 
     assert shown[-2:] == ("gear", "steering")
     qtbot.mouseClick(dialog.usual, Qt.MouseButton.LeftButton)
     assert ledger.store.session.display.panels == ()
-    assert next(p.name for p in ledger.window.traces.shown_panels()) == "gap"
+    assert next(p.name for p in ledger.window.page("ledger").traces.shown_panels()) == "gap"
     dialog.close()
 
 
@@ -349,7 +351,7 @@ def test_long_names_are_shortened_in_the_head(opened: Application) -> None:
 
 
 def test_the_selected_row_of_the_ledger_stays_in_sight_in_a_lower_window(shelf: Application) -> None:
-    window, table = shelf.window, shelf.window.ledger.table
+    window, table = shelf.window, shelf.window.page("ledger").table
     shelf.store.look_at(lambda s: ops.select_corner(ops.go_to_page(s, "ledger"), 7))
     for height in (800, 640, 560):
         window.resize(1024, height)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from jete.app.pages import PAGES, PageEntry
 from jete.report.units import LENGTHS, PRESSURES, SPEEDS
 from jete.session import operations as ops
 
@@ -43,6 +44,7 @@ class Action:
 
     ``look`` is a pure operation on the session; without it the window handles the id.
     ``checked`` says whether it is what is chosen at present, for those of which one is.
+    ``page`` is the page that does it.
     """
 
     id: str
@@ -52,6 +54,7 @@ class Action:
     enabled: Callable[[Session], bool] = always
     look: Callable[[Session], Session] | None = None
     checked: Callable[[Session], bool] | None = None
+    page: str = ""
 
 
 _MEASURED = {"speed": "speeds", "length": "distances", "pressure": "brake pressures"}
@@ -65,6 +68,14 @@ def _unit(kind: str, unit: str) -> Action:
     )  # fmt: skip
 
 
+def _to(page: PageEntry) -> Action:
+    return Action(f"page:{page.id}", f"Page {page.title}", (page.key,), "Go", look=lambda s: ops.go_to_page(s, page.id))
+
+
+def _walk(name: str, text: str, *keys: str) -> Action:
+    return Action(name, text, keys, "Walk", on_walk, page="walk")
+
+
 def _theme(session: Session) -> Session:
     return ops.display(session, theme="dark" if session.display.theme == "light" else "light")
 
@@ -75,8 +86,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("watch", "Watch a folder…", (), "File"),
     Action("export", "Write this lap as a file…", ("Ctrl+E",), "File"),
     Action("export:pair", "Write the comparison as a file…", ("Ctrl+Shift+E",), "File", has_comparison),
-    Action("guide:write", "Write the lap guide as a file…", (), "File", has_comparison),
-    Action("guide:bag", "Write the page for the helmet bag…", (), "File", has_comparison),
+    Action("guide:write", "Write the lap guide as a file…", (), "File", has_comparison, page="guide"),
+    Action("guide:bag", "Write the page for the helmet bag…", (), "File", has_comparison, page="guide"),
     Action("parcel:out", "Hand this lap on, with circuit and guide…", ("Ctrl+Shift+H",), "File"),
     Action("parcel:in", "Take in what was handed on…", (), "File"),
     Action("demo", "Open the demo", ("Ctrl+D",), "File"),
@@ -90,27 +101,23 @@ ACTIONS: tuple[Action, ...] = (
     Action("quit", "Quit", ("Ctrl+Q",), "File"),
     Action("undo", "Undo", ("Ctrl+Z",), "Choose"),
     Action("redo", "Redo", ("Ctrl+Shift+Z",), "Choose"),
-    Action("reference", "Use this lap as reference", ("R",), "Choose"),
-    Action("compare", "Compare this lap", ("L",), "Choose"),
-    Action("ideal", "Use the run's ideal lap as reference", ("I",), "Choose"),
-    Action("over", "Lay this lap over the traces", ("V",), "Choose"),
-    Action("pin", "Pin as the reference for this class", ("Ctrl+R",), "Choose"),
-    Action("star", "Star this lap", ("S",), "Note"),
-    Action("note", "Note on this lap", ("M",), "Note"),
-    Action("aside", "This lap does not count, or counts again…", ("X",), "Note"),
+    Action("reference", "Use this lap as reference", ("R",), "Choose", page="laps"),
+    Action("compare", "Compare this lap", ("L",), "Choose", page="laps"),
+    Action("ideal", "Use the run's ideal lap as reference", ("I",), "Choose", page="laps"),
+    Action("over", "Lay this lap over the traces", ("V",), "Choose", page="laps"),
+    Action("pin", "Pin as the reference for this class", ("Ctrl+R",), "Choose", page="laps"),
+    Action("star", "Star this lap", ("S",), "Note", page="laps"),
+    Action("note", "Note on this lap", ("M",), "Note", page="laps"),
+    Action("aside", "This lap does not count, or counts again…", ("X",), "Note", page="laps"),
     Action("corner:note", "Note on this corner…", ("Shift+G",), "Note", has_comparison),
     Action("tag", "Tag and note on this lap in this corner…", ("G",), "Note", has_comparison),
     Action("line", "The start line of this run…", ("Ctrl+L",), "Note"),
-    Action("remove", "Put this run into the bin", ("Ctrl+Del",), "Note"),
-    Action("search", "Search the shelf", ("Ctrl+F",), "Go"),
-    Action("page:laps", "Page Laps", ("Ctrl+1",), "Go", look=lambda s: ops.go_to_page(s, "laps")),
-    Action("page:ledger", "Page Ledger", ("Ctrl+2",), "Go", look=lambda s: ops.go_to_page(s, "ledger")),
-    Action("page:corner", "Page Corner", ("Ctrl+3",), "Go", look=lambda s: ops.go_to_page(s, "corner")),
-    Action("page:walk", "Page Walk", ("Ctrl+4",), "Go", look=lambda s: ops.go_to_page(s, "walk")),
-    Action("page:guide", "Page Guide", ("Ctrl+5",), "Go", look=lambda s: ops.go_to_page(s, "guide")),
+    Action("remove", "Put this run into the bin", ("Ctrl+Del",), "Note", page="laps"),
+    Action("search", "Search the shelf", ("Ctrl+F",), "Go", page="laps"),
+    *(_to(p) for p in PAGES),
     Action("corner:next", "Corner after", ("N", "PgDown"), "Go", has_comparison, lambda s: ops.step_corner(s, 1)),
     Action("corner:before", "Corner before", ("B", "PgUp"), "Go", has_comparison, lambda s: ops.step_corner(s, -1)),
-    Action("origin", "To the corner where this loss began", ("H",), "Go", has_comparison),
+    Action("origin", "To the corner where this loss began", ("H",), "Go", has_comparison, page="ledger"),
     Action("place:on", "Place a little further", ("Right",), "Go", has_comparison, lambda s: ops.go_to(s, s.look.place_m + PLACE_STEP_M)),
     Action("place:back", "Place a little back", ("Left",), "Go", has_comparison, lambda s: ops.go_to(s, s.look.place_m - PLACE_STEP_M)),
     Action("place:far-on", "Place further by 20 m", ("Shift+Right",), "Go", has_comparison, lambda s: ops.go_to(s, s.look.place_m + PLACE_LEAP_M)),
@@ -126,42 +133,42 @@ ACTIONS: tuple[Action, ...] = (
     Action("seat", "Places from landmarks, or in metres only", ("E",), "Show", look=lambda s: ops.display(s, by_landmark=not s.display.by_landmark), checked=lambda s: s.display.by_landmark),
     Action("panels", "Panels of the traces…", ("P",), "Show"),
     Action("theme", "Light paper, or dark sheet", ("T",), "Show", look=_theme),
-    Action("walk:play", "Play, or stop", ("Space",), "Walk", on_walk),
-    Action("walk:rate", "Full, half or quarter speed", (".",), "Walk", on_walk),
-    Action("walk:back", "Three seconds back", ("Backspace",), "Walk", on_walk),
-    Action("walk:next", "To the next mark of either lap", ("Down",), "Walk", on_walk),
-    Action("walk:before", "To the mark before", ("Up",), "Walk", on_walk),
-    Action("walk:loop", "The whole lap, or this corner over and over", ("C",), "Walk", on_walk),
-    Action("walk:who", "Play the lap, or the reference", ("Y",), "Walk", on_walk),
-    Action("walk:together", "The other lap at the same time, or at the same place", ("U",), "Walk", on_walk),
-    Action("walk:eye", "From the seat, from behind, or the reference's film", ("J",), "Walk", on_walk),
-    Action("walk:left", "From above, or the lap's film", ("Ctrl+J",), "Walk", on_walk),
-    Action("walk:line", "The reference's line on the road", ("Shift+J",), "Walk", on_walk),
-    Action("walk:view", "The eye: height, angle of view, how far ahead…", (), "Walk", on_walk),
-    Action("film:add", "A film of this run…", ("Alt+O",), "Walk", on_walk),
-    Action("film:tie", "The film shows this place", ("Alt+T",), "Walk", on_walk),
-    Action("film:find", "Find by motion where the film belongs", ("Alt+M",), "Walk", on_walk),
-    Action("film:alone", "Move the film alone, or with the data", ("Alt+A",), "Walk", on_walk),
-    Action("film:later", "The film a frame later (a tied one against the data)", ("Alt+Right",), "Walk", on_walk),
-    Action("film:earlier", "The film a frame earlier", ("Alt+Left",), "Walk", on_walk),
-    Action("film:on", "The film a second on", ("Alt+Shift+Right",), "Walk", on_walk),
-    Action("film:back", "The film a second back", ("Alt+Shift+Left",), "Walk", on_walk),
-    Action("film:loose", "Untie the film", (), "Walk", on_walk),
-    Action("film:off", "Take the film off this run", (), "Walk", on_walk),
-    Action("rehearse", "Rehearse: the lap without marks", ("Q",), "Walk", on_walk),
-    Action("call:brake", "Call the brake point", ("1",), "Walk", on_walk),
-    Action("call:light", "Call the brake point, pressed lightly", ("4",), "Walk", on_walk),
-    Action("call:firm", "Call the brake point, pressed firmly", ("5",), "Walk", on_walk),
-    Action("call:hard", "Call the brake point, pressed hard", ("6",), "Walk", on_walk),
-    Action("call:turn_in", "Call the turn-in", ("2",), "Walk", on_walk),
-    Action("call:slow_point", "Call the slowest point, where no pedals were logged", ("7",), "Walk", on_walk),
-    Action("rehearse:blind", "Rehearse without the picture: place names only", ("Shift+Q",), "Walk", on_walk),
-    Action("rehearse:say", "Say the lap: gear, landmark and kind of each corner…", (), "Walk", on_walk),
-    Action("rehearse:aloud", "Say each call's error aloud, or not", (), "Walk", on_walk),
-    Action("call:pick_up", "Call the pick-up", ("3",), "Walk", on_walk),
-    Action("guide:versions", "Versions of the guide…", ("Ctrl+Shift+G",), "Show", on_guide),
-    Action("guide:prints", "The guide as it prints, or its corners", ("Ctrl+P",), "Show", on_guide),
-    Action("guide:middle", "The guide from this lap, or from the middle of the best", ("Ctrl+M",), "Show", on_guide),
+    _walk("walk:play", "Play, or stop", "Space"),
+    _walk("walk:rate", "Full, half or quarter speed", "."),
+    _walk("walk:back", "Three seconds back", "Backspace"),
+    _walk("walk:next", "To the next mark of either lap", "Down"),
+    _walk("walk:before", "To the mark before", "Up"),
+    _walk("walk:loop", "The whole lap, or this corner over and over", "C"),
+    _walk("walk:who", "Play the lap, or the reference", "Y"),
+    _walk("walk:together", "The other lap at the same time, or at the same place", "U"),
+    _walk("walk:eye", "From the seat, from behind, or the reference's film", "J"),
+    _walk("walk:left", "From above, or the lap's film", "Ctrl+J"),
+    _walk("walk:line", "The reference's line on the road", "Shift+J"),
+    _walk("walk:view", "The eye: height, angle of view, how far ahead…"),
+    _walk("film:add", "A film of this run…", "Alt+O"),
+    _walk("film:tie", "The film shows this place", "Alt+T"),
+    _walk("film:find", "Find by motion where the film belongs", "Alt+M"),
+    _walk("film:alone", "Move the film alone, or with the data", "Alt+A"),
+    _walk("film:later", "The film a frame later (a tied one against the data)", "Alt+Right"),
+    _walk("film:earlier", "The film a frame earlier", "Alt+Left"),
+    _walk("film:on", "The film a second on", "Alt+Shift+Right"),
+    _walk("film:back", "The film a second back", "Alt+Shift+Left"),
+    _walk("film:loose", "Untie the film"),
+    _walk("film:off", "Take the film off this run"),
+    _walk("rehearse", "Rehearse: the lap without marks", "Q"),
+    _walk("call:brake", "Call the brake point", "1"),
+    _walk("call:light", "Call the brake point, pressed lightly", "4"),
+    _walk("call:firm", "Call the brake point, pressed firmly", "5"),
+    _walk("call:hard", "Call the brake point, pressed hard", "6"),
+    _walk("call:turn_in", "Call the turn-in", "2"),
+    _walk("call:slow_point", "Call the slowest point, where no pedals were logged", "7"),
+    _walk("rehearse:blind", "Rehearse without the picture: place names only", "Shift+Q"),
+    _walk("rehearse:say", "Say the lap: gear, landmark and kind of each corner…"),
+    _walk("rehearse:aloud", "Say each call's error aloud, or not"),
+    _walk("call:pick_up", "Call the pick-up", "3"),
+    Action("guide:versions", "Versions of the guide…", ("Ctrl+Shift+G",), "Show", on_guide, page="guide"),
+    Action("guide:prints", "The guide as it prints, or its corners", ("Ctrl+P",), "Show", on_guide, page="guide"),
+    Action("guide:middle", "The guide from this lap, or from the middle of the best", ("Ctrl+M",), "Show", on_guide, page="guide"),
     Action("landmark", "Landmark at the place…", ("K",), "Circuit", has_comparison),
     Action("landmark:off", "Take the landmark at the place off", ("Shift+K",), "Circuit", has_comparison),
     Action("hazard", "Hazard in this corner…", (), "Circuit", has_comparison),

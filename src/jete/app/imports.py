@@ -99,6 +99,8 @@ class ImportQueue(QObject):
     ended = pyqtSignal(object)
     progress = pyqtSignal(str, int, int)
     failed = pyqtSignal(object)
+    # A file whose columns nobody knows is to be mapped: its path, and what was wrong.
+    columns_wanted = pyqtSignal(object, object)
     _read_so_far = pyqtSignal(object, int)
 
     def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf) -> None:

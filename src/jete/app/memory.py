@@ -9,8 +9,9 @@ import json
 from dataclasses import dataclass, field
 from typing import Any
 
+from jete.app.pages import PAGE_IDS
 from jete.app.settings import keep_text, kept_text
-from jete.session.state import PAGES, Choice, LapKey, Session
+from jete.session.state import Choice, LapKey, Session
 
 FILE = "last-session.json"
 SMALLEST_PX, LARGEST_PX = 400, 10_000
@@ -23,7 +24,7 @@ class Memory:
     size: tuple[int, int] | None = None
     maximized: bool = False
     splits: dict[str, list[int]] = field(default_factory=dict)
-    page: str = PAGES[0]
+    page: str = PAGE_IDS[0]
     shelf: str = ""
     run: int | None = None
     choice: Choice = field(default_factory=Choice)
@@ -55,7 +56,7 @@ def _checked(found: dict[str, Any]) -> Memory:
         size=_size(found.get("size")),
         maximized=found.get("maximized") is True,
         splits={k: v for k, v in splits.items() if _numbers(v)} if isinstance(splits, dict) else {},
-        page=found["page"] if found.get("page") in PAGES else PAGES[0],
+        page=found["page"] if found.get("page") in PAGE_IDS else PAGE_IDS[0],
         shelf=str(found.get("shelf") or ""),
         run=found["run"] if isinstance(found.get("run"), int) else None,
         choice=Choice(

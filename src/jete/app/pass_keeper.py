@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from jete.app.pages import PAGES
 from jete.app.results import CornerPasses
 from jete.session.state import Changed, Session
 
@@ -19,7 +20,7 @@ if TYPE_CHECKING:
 
 READING_PASSES, MAKING_PASSES = "reading passes", "making passes"
 # The pages that need passes.
-PAGES = ("corner", "guide")
+SHOWN_ON = tuple(p.id for p in PAGES if p.passes)
 # Who steps through the corners does not stop at each of them.
 STAYED_MS = 60
 
@@ -55,7 +56,7 @@ class PassKeeper(QObject):
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         about = Changed.PAGE | Changed.CORNER | Changed.RESULT | Changed.RUNS
-        if session.look.page in PAGES and flags & about and self._corner() is not None:
+        if session.look.page in SHOWN_ON and flags & about and self._corner() is not None:
             self._stayed.start()
 
     def _corner(self) -> int | None:
@@ -93,7 +94,7 @@ class PassKeeper(QObject):
 
     def _on_made(self, count: int) -> None:
         self.made.emit(0, 0)
-        if count and self._store.session.look.page in PAGES:
+        if count and self._store.session.look.page in SHOWN_ON:
             self._stayed.start()
 
 

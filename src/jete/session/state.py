@@ -14,8 +14,6 @@ from jete.core.log.lap import LapSpan, Repair
 from jete.notes.fade import Fade, fade_of
 from jete.notes.sheet import LapSheet, RunSheet
 
-PAGES = ("laps", "ledger", "corner", "walk", "guide")
-
 
 class Changed(Flag):
     """What a change touched; a view tests the flags it cares for."""

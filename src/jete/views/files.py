@@ -49,6 +49,7 @@ class ShelfFiles(QObject):
         super().__init__(window)
         self._window, self._store, self._shelf = window, store, shelf
         self._imports, self._copies = imports, copies
+        imports.columns_wanted.connect(self.ask_for_columns)
         self.watch = Watch(self)
         self._demo = False
         shelf.found.connect(self._on_found)

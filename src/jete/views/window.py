@@ -14,141 +14,104 @@ from PyQt6.QtWidgets import (
     QMenu,
     QProgressBar,
     QPushButton,
-    QSplitter,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from jete.app import settings, theme
-from jete.app.actions import ACTIONS, MENUS, Action, key_hint
+from jete.app.actions import ACTIONS, BY_ID, MENUS, Action, key_hint
 from jete.app.dialogs import tell_input_error, tell_unforeseen
 from jete.app.errors import write_log
-from jete.app.film_keeper import FilmKeeper
-from jete.app.player import Player
-from jete.app.rehearsal import Rehearsal
+from jete.app.pages import PAGES
 from jete.core.errors import InputError
 from jete.session import operations as ops
-from jete.session.state import PAGES, Changed, Session
+from jete.session.state import Changed, Session
 from jete.views.as_left import AsLeft
 from jete.views.circuit import CircuitEditing
-from jete.views.corner.page import CornerPage
 from jete.views.files import ShelfFiles
-from jete.views.guide.page import GuidePage
 from jete.views.keys import KeysDialog
 from jete.views.labels import ElidedLabel, plain
 from jete.views.laps.page import LapsPage
-from jete.views.ledger.page import LedgerPage
+from jete.views.page import Page, Pages
 from jete.views.pair import PairLabel
 from jete.views.ribbon import Ribbon
-from jete.views.traces.corner import CornerTraces
 from jete.views.traces.panels_dialog import PanelsDialog
-from jete.views.traces.widget import Traces
 from jete.views.unsaved import UnsavedMark
-from jete.views.walk.page import WalkPage
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from jete.app.analysis import Analyst
-    from jete.app.copies import Copies
-    from jete.app.guide_keeper import GuideKeeper
-    from jete.app.imports import Import, ImportQueue, Outcome
-    from jete.app.pass_keeper import PassKeeper
-    from jete.app.shelf import Shelf
-    from jete.app.store import SessionStore
-    from jete.app.tasks import Tasks
+    from jete.app.imports import Import, Outcome
+    from jete.app.parts import Parts
+    from jete.session.state import LapKey
 
-PAGE_TITLES = {"laps": "Laps", "ledger": "Ledger", "corner": "Corner", "walk": "Walk", "guide": "Guide"}
 TOLD_MS = 8000
 
 
 class Window(QMainWindow):
     """Frame, menus and the things no page can do by itself."""
 
-    def __init__(
-        self,
-        store: SessionStore,
-        shelf: Shelf,
-        imports: ImportQueue,
-        copies: Copies,
-        analyst: Analyst,
-        passes: PassKeeper,
-        guides: GuideKeeper,
-        tasks: Tasks,
-    ) -> None:
+    def __init__(self, parts: Parts) -> None:
         super().__init__()
-        self._store, self._shelf, self._analyst, self._tasks = store, shelf, analyst, tasks
-        self._imports, self._copies, self._guides = imports, copies, guides
+        self._parts = parts
+        self._store, self._shelf, self._tasks = parts.store, parts.shelf, parts.tasks
         self.actions_by_id: dict[str, QAction] = {}
         self.setWindowTitle("Jete")
         self.setWindowIcon(QIcon(str(theme.ASSETS / "jete.svg")))
         self.setAcceptDrops(True)
         self.resize(1280, 800)
-        self.laps = LapsPage(store, shelf)
-        self.files = ShelfFiles(self, store, shelf, imports, copies)
-        self.traces = Traces(store)
-        self.ledger = LedgerPage(store, self.traces)
-        self.corner_traces = CornerTraces(store)
-        self.corner_page = CornerPage(store, shelf, passes, self.corner_traces)
-        player = Player(store, tasks)
-        films = FilmKeeper(store, tasks, shelf, player)
-        self.walk_page = WalkPage(store, player, Rehearsal(store, tasks, shelf), films)
-        self.guide_page = GuidePage(store, guides, films)
-        self.circuit = CircuitEditing(self, store, shelf, passes)
-        self.ribbon = Ribbon(store)
-        self._pages = QStackedWidget()
-        # In the order of PAGES.
-        for page in (self.laps, self.ledger, self.corner_page, self.walk_page, self.guide_page):
-            self._pages.addWidget(page)
+        self.files = ShelfFiles(self, parts.store, parts.shelf, parts.imports, parts.copies)
+        self.circuit = CircuitEditing(self, parts.store, parts.shelf, parts.passes)
+        self.ribbon = Ribbon(parts.store)
         self._page_buttons: dict[str, QPushButton] = {}
-        self.pair = PairLabel(store)
+        self.pair = PairLabel(parts.store)
         self.told = ElidedLabel()
         self._told_until = QTimer(self)
         self._told_until.setSingleShot(True)
         self._told_until.timeout.connect(self.told.clear)
-        self.unsaved = UnsavedMark(shelf.writer)
+        self.unsaved = UnsavedMark(parts.shelf.writer)
         self._progress_row = QWidget()
         self._progress_text, self._progress = plain(), QProgressBar()
-        self._as_left = AsLeft(self, store, shelf, self._splits())
-        self._handlers = self._all_handlers()
+        self._as_left = AsLeft(self, parts.store, parts.shelf)
+        self._pages = Pages(parts, self._on_page_made)
+        self._handlers = self._own_handlers()
         self._closed = False
         self._build()
         self._connect()
         self._as_left.take_up()
-        self._show_page(store.session.look.page)
-        self._enable(store.session)
+        self._show_page(parts.store.session.look.page)
+        self._enable(parts.store.session)
 
-    def _splits(self) -> dict[str, QSplitter]:
-        """The splitters of the pages, by the names under which their sizes are kept."""
-        return {
-            "laps": self.laps.split, "ledger": self.ledger.split, "corner": self.corner_page.split, "corner-right": self.corner_page.right, "walk": self.walk_page.split, "guide": self.guide_page.split,
-        }  # fmt: skip
+    def page(self, name: str) -> Page:
+        """A page as it would be seen now."""
+        return self._pages.page(name)
 
-    def _all_handlers(self) -> dict[str, Callable[[], object]]:
-        """What each action of the table does that is no look at the session."""
+    @property
+    def laps(self) -> LapsPage:
+        """The page that knows which lap is selected, and tells what an import brought."""
+        page = self.page("laps")
+        assert isinstance(page, LapsPage)
+        return page
+
+    def _on_page_made(self, page: Page) -> None:
+        page.wanted.connect(self._on_wanted)
+        self._as_left.take_up_splits(page)
+
+    def _on_wanted(self, action: str) -> None:
+        self.run_action(BY_ID[action])
+
+    def _selected(self) -> LapKey | None:
+        return self.laps.selected()
+
+    def _own_handlers(self) -> dict[str, Callable[[], object]]:
+        """What each action of the table does that is neither a look at the session nor a page's."""
         return {
-            "cancel": self._imports.cancel,
-            **self.files.handlers(self.laps.selected),
+            "cancel": self._parts.imports.cancel,
+            **self.files.handlers(self._selected),
             **self.circuit.handlers(),
             "quit": self.close,
             "undo": self._store.undo,
             "redo": self._store.redo,
-            "reference": self.laps.hold_reference,
-            "compare": self.laps.hold_lap,
-            "ideal": self.laps.hold_ideal,
-            "over": self.laps.lay_over,
-            "pin": self.laps.pin,
-            "star": self.laps.star,
-            "note": self.laps.type_note,
-            "aside": self.laps.choose_aside,
-            "remove": self.laps.remove_run,
-            "search": self._search,
-            "origin": self._go_to_origin,
-            **{name: self._on_walk(act) for name, act in self.walk_page.handlers().items()},
-            **self.guide_page.handlers(),
-            "guide:write": lambda: self._write_guide(bag=False),
-            "guide:bag": lambda: self._write_guide(bag=True),
             "panels": self.show_panels,
             "keys": self.show_keys,
         }
@@ -170,14 +133,14 @@ class Window(QMainWindow):
         head = QHBoxLayout()
         head.setContentsMargins(theme.SPACE, 4, 2 * theme.SPACE, 0)
         for page in PAGES:
-            button = QPushButton(PAGE_TITLES[page])
+            button = QPushButton(page.title)
             button.setCheckable(True)
             button.setProperty("page", True)
-            button.setAccessibleName(f"Page {PAGE_TITLES[page]}")
-            button.setToolTip(key_hint(f"page:{page}"))
-            button.setObjectName(f"page-{page}")
+            button.setAccessibleName(f"Page {page.title}")
+            button.setToolTip(key_hint(f"page:{page.id}"))
+            button.setObjectName(f"page-{page.id}")
             button.clicked.connect(self._on_page_button)
-            self._page_buttons[page] = button
+            self._page_buttons[page.id] = button
             head.addWidget(button)
         self.told.setObjectName("told")
         self.told.setAccessibleName("What was just done")
@@ -196,7 +159,7 @@ class Window(QMainWindow):
         stop = QPushButton("Stop")
         stop.setToolTip(key_hint("cancel"))
         stop.setAccessibleName("Stop reading")
-        stop.clicked.connect(self._imports.cancel)
+        stop.clicked.connect(self._parts.imports.cancel)
         self._progress.setTextVisible(False)
         self._progress.setAccessibleName("Reading")
         for widget in (self._progress_text, self._progress, stop):
@@ -226,21 +189,16 @@ class Window(QMainWindow):
         self._store.changed.connect(self._on_changed)
         self.files.first_wanted.connect(self._as_left.show_last_view)
         self._shelf.take_up = self._as_left.take_up_shelf
-        self._analyst.failed.connect(self._on_failed)
-        self.walk_page.films.failed.connect(self._on_failed)
-        self._guides.failed.connect(self._on_failed)
-        for part in (self._shelf, self._imports, self._copies):
-            part.failed.connect(self._on_failed)
-        for part in (self._imports, self._copies):
-            part.progress.connect(self._on_progress)
-        for part in (self._shelf, self._copies):
-            part.told.connect(self._on_told)
-        self._imports.ended.connect(self._on_imported)
-        self.laps.imported.columns_wanted.connect(self.files.ask_for_columns)
+        parts = self._parts
+        for failing in (parts.analyst, parts.films, parts.guides, parts.shelf, parts.imports, parts.copies):
+            failing.failed.connect(self._on_failed)
+        for going in (parts.imports, parts.copies):
+            going.progress.connect(self._on_progress)
+        for telling in (parts.shelf, parts.copies):
+            telling.told.connect(self._on_told)
+        parts.imports.ended.connect(self._on_imported)
         self.ribbon.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.ribbon.customContextMenuRequested.connect(self._on_ribbon_menu)
-        self.laps.open_wanted.connect(self.files.ask_for_files)
-        self.laps.demo_wanted.connect(self.files.open_demo)
 
     def _on_action(self) -> None:
         sender = self.sender()
@@ -251,6 +209,8 @@ class Window(QMainWindow):
         """Do what an action of the table says."""
         if action.look is not None:
             self._store.look_at(action.look)
+        elif action.page:
+            self.page(action.page).handlers()[action.id]()
         else:
             self._handlers[action.id]()
         self._enable(self._store.session)
@@ -279,7 +239,7 @@ class Window(QMainWindow):
         settings.save(session.display)
 
     def _show_page(self, page: str) -> None:
-        self._pages.setCurrentIndex(PAGES.index(page))
+        self._pages.show_page(page)
         for name, button in self._page_buttons.items():
             button.setChecked(name == page)
 
@@ -331,21 +291,6 @@ class Window(QMainWindow):
         """Open the demo and go to its ledger."""
         self.files.open_demo()
 
-    def _on_walk(self, act: Callable[[], object]) -> Callable[[], object]:
-        """An act of the page Walk, which is gone to first."""
-
-        def run() -> None:
-            self._store.look_at(lambda s: ops.go_to_page(s, "walk"))
-            act()
-
-        return run
-
-    def _write_guide(self, *, bag: bool) -> None:
-        """Write the guide, or its page for the helmet bag; it is looked at first."""
-        if self._store.session.look.page != "guide":
-            self._store.look_at(lambda s: ops.go_to_page(s, "guide"))
-        self.guide_page.ask_where_to(bag=bag)
-
     def _on_ribbon_menu(self, at: QPoint) -> None:
         """The circuit is edited on the ribbon too: the place goes there, and what can be done with it is offered."""
         if self._store.session.lay.length_m <= 0.0:
@@ -356,18 +301,6 @@ class Window(QMainWindow):
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         menu.addActions([self.actions_by_id[a.id] for a in ACTIONS if a.menu == "Circuit"])
         menu.popup(self.ribbon.mapToGlobal(at))
-
-    def _go_to_origin(self) -> None:
-        """To the corner where the selected one's loss began."""
-        origin = self.ledger.origin()
-        if origin is None:
-            self._on_told("Nothing was carried into this corner: what it cost began here.")
-            return
-        self._store.look_at(lambda s: ops.select_corner(s, origin))
-
-    def _search(self) -> None:
-        self._store.look_at(lambda s: ops.go_to_page(s, "laps"))
-        self.laps.focus_search()
 
     def _on_told(self, text: str) -> None:
         """Something quiet to know, for a few seconds; a window that has closed says nothing any more."""
@@ -408,7 +341,7 @@ class Window(QMainWindow):
             self.unsaved.ask_before_closing(self)
             return
         self._closed = True
-        self._as_left.remember()
+        self._as_left.remember(self._pages)
         self.files.close()
         self._tasks.close()
         for timer in self.findChildren(QTimer):

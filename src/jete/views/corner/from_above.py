@@ -18,6 +18,7 @@ from jete.report.units import units_of
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
 from jete.views.corner.plan import Plan, View
+from jete.views.following import Following
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QWheelEvent
@@ -56,7 +57,7 @@ class FromAbove(QWidget):
             "Click: place. Wheel: closer or wider. Drag: move; a landmark or an end of the corner: along the road. "
             "Double click: the whole corner."
         )
-        store.changed.connect(self._on_changed)
+        Following(self, store, self._on_changed)
 
     def sizeHint(self) -> QSize:  # noqa: N802 - Qt's name
         """Room for a bend."""
@@ -71,8 +72,7 @@ class FromAbove(QWidget):
         if flags & (Changed.RESULT | Changed.CORNER):
             self._zoom, self._moved = 1.0, (0.0, 0.0)
         if flags & (Changed.RESULT | Changed.CORNER | Changed.PLACE | Changed.DISPLAY):
-            if self.isVisible():
-                self.setAccessibleDescription(self.words())
+            self.setAccessibleDescription(self.words())
             self.update()
 
     def _drawn(self) -> Drawn | None:

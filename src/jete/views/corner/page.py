@@ -20,12 +20,16 @@ from jete.views.corner.from_above import FromAbove
 from jete.views.corner.passes import PassesPanel
 from jete.views.corner.shapes import Shapes
 from jete.views.corner.table import MarksTable
+from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain
+from jete.views.page import Page
 from jete.views.switch import Switch
+from jete.views.traces.corner import CornerTraces
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QResizeEvent
 
+    from jete.app.parts import Parts
     from jete.app.pass_keeper import PassKeeper
     from jete.app.results import RoadResult
     from jete.app.shelf import Shelf
@@ -41,11 +45,17 @@ LEAST_MAP_PX = 130
 BESIDE = ops.BESIDE
 
 
-class CornerPage(QWidget):
+def make(parts: Parts) -> CornerPage:
+    """The page on what stands behind the window."""
+    return CornerPage(parts.store, parts.shelf, parts.passes)
+
+
+class CornerPage(Page):
     """Shows the selected corner of the comparison in the store."""
 
-    def __init__(self, store: SessionStore, shelf: Shelf, keeper: PassKeeper, traces: QWidget) -> None:
+    def __init__(self, store: SessionStore, shelf: Shelf, keeper: PassKeeper) -> None:
         super().__init__()
+        self.traces = CornerTraces(store)
         self._store, self._shelf = store, shelf
         self.title, self.worth, self.hazards = plain(), ElidedLabel(), ElidedLabel()
         self.marks = MarksTable()
@@ -58,13 +68,12 @@ class CornerPage(QWidget):
         self._careful = ""
         self.split, self.right = QSplitter(Qt.Orientation.Horizontal), QSplitter(Qt.Orientation.Vertical)
         self.left, self.map = QSplitter(Qt.Orientation.Vertical), QWidget()
-        self._build(traces)
-        store.changed.connect(self._on_changed)
+        self._build()
+        Following(self, store, self._on_changed)
         self.above.landmark_moved.connect(self._on_landmark_moved)
         self.above.end_moved.connect(self._on_end_moved)
-        self._fill()
 
-    def _build(self, traces: QWidget) -> None:
+    def _build(self) -> None:
         self.title.setFont(font(TITLE_PX, bold=True))
         self.title.setObjectName("corner-title")
         self.worth.setObjectName("corner-worth")
@@ -78,7 +87,7 @@ class CornerPage(QWidget):
         column = QVBoxLayout(middle)
         column.setContentsMargins(4, 0, 4, 0)
         column.setSpacing(2)
-        column.addWidget(traces, 1)
+        column.addWidget(self.traces, 1)
         column.addWidget(self.place)
         for part in (self.left, middle, self._right()):
             self.split.addWidget(part)
@@ -163,10 +172,12 @@ class CornerPage(QWidget):
     def _on_landmark_moved(self, mark: Landmark, place_m: float) -> None:
         self._shelf.circuits.put_landmark(mark, place_m)
 
-    def _on_changed(self, session: Session, flags: Changed) -> None:
-        if session.look.page != "corner":
-            return
-        if flags & (Changed.RESULT | Changed.CORNER | Changed.DISPLAY | Changed.PAGE | Changed.CHOICE):
+    def splits(self) -> dict[str, QSplitter]:
+        """What stands beside the traces, and above one another."""
+        return {"corner": self.split, "corner-right": self.right}
+
+    def _on_changed(self, _: Session, flags: Changed) -> None:
+        if flags & (Changed.RESULT | Changed.CORNER | Changed.DISPLAY | Changed.CHOICE):
             self._fill()
         elif Changed.PASSES in flags:
             self._tell_notes()

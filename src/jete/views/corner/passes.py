@@ -14,6 +14,7 @@ from jete.report.words import counted
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
 from jete.views.corner.dots import Dots, Way
+from jete.views.following import Following
 from jete.views.labels import plain
 
 if TYPE_CHECKING:
@@ -43,7 +44,7 @@ class PassesPanel(QWidget):
         self._progress = QProgressBar()
         self._build()
         keeper.made.connect(self._on_made)
-        store.changed.connect(self._on_changed)
+        Following(self, store, self._on_changed)
         self.dots.chosen.connect(self._on_chosen)
 
     def _build(self) -> None:
@@ -93,8 +94,7 @@ class PassesPanel(QWidget):
         self._progress.setValue(done)
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
-        about = Changed.PASSES | Changed.DISPLAY | Changed.CHOICE | Changed.PAGE | Changed.RUNS
-        if session.look.page == "corner" and flags & about:
+        if flags & (Changed.PASSES | Changed.DISPLAY | Changed.CHOICE | Changed.RUNS):
             self.fill(session)
 
     def fill(self, session: Session) -> None:

@@ -15,6 +15,7 @@ from jete.report.shapes import feed_words, grip_words, lean_words, press_words, 
 from jete.report.units import units_of
 from jete.session.state import Changed, Session
 from jete.views.corner.small import SmallLine, SmallPanel, paint_small
+from jete.views.following import Following
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QPaintEvent
@@ -46,14 +47,14 @@ class Shapes(QWidget):
         )
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        store.changed.connect(self._on_changed)
+        Following(self, store, self._on_changed)
 
     def sizeHint(self) -> QSize:  # noqa: N802 - Qt's name
         """Room for three rows."""
         return QSize(360, 360)
 
-    def _on_changed(self, session: Session, flags: Changed) -> None:
-        if flags & (Changed.RESULT | Changed.CORNER | Changed.DISPLAY | Changed.PAGE) and session.look.page == "corner":
+    def _on_changed(self, _: Session, flags: Changed) -> None:
+        if flags & (Changed.RESULT | Changed.CORNER | Changed.DISPLAY):
             self._load()
             self.setAccessibleDescription(
                 "; ".join(f"{p.title}: lap {p.figures[0]}, reference {p.figures[1]}" for p in self.panels)

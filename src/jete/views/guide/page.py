@@ -28,11 +28,13 @@ from jete.report.units import units_of
 from jete.report.words import lap_time
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
+from jete.views.following import Following
 from jete.views.guide.drawings import CardDrawings
 from jete.views.guide.photos import CardPhotos, jpeg_of
 from jete.views.guide.preview import Preview
 from jete.views.guide.versions import VersionsDialog
 from jete.views.labels import ElidedLabel, plain
+from jete.views.page import Page
 from jete.views.switch import Switch
 
 if TYPE_CHECKING:
@@ -40,6 +42,7 @@ if TYPE_CHECKING:
 
     from jete.app.film_keeper import FilmKeeper
     from jete.app.guide_keeper import GuideKeeper
+    from jete.app.parts import Parts
     from jete.app.store import SessionStore
     from jete.report.guide import Field, Guide, GuideCard
 
@@ -48,7 +51,12 @@ BAGS = "PDF on A5 (*.pdf)", "PDF on A4 (*.pdf)"
 FILES = "Web page (*.html);;PDF (*.pdf);;Markdown (*.md);;JSON (*.json)"
 
 
-class GuidePage(QWidget):
+def make(parts: Parts) -> GuidePage:
+    """The page on what stands behind the window."""
+    return GuidePage(parts.store, parts.guides, parts.films)
+
+
+class GuidePage(Page):
     """Shows the guide in the store; what is typed into a field stands in its place, the measured beside it."""
 
     def __init__(self, store: SessionStore, keeper: GuideKeeper, films: FilmKeeper) -> None:
@@ -72,7 +80,7 @@ class GuidePage(QWidget):
         self.stale = {key: _Stale() for key in FIELDS}
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self._build()
-        store.changed.connect(self._on_changed)
+        Following(self, store, self._on_changed)
 
     def _build(self) -> None:
         self.title.setFont(font(TITLE_PX, bold=True))
@@ -156,12 +164,10 @@ class GuidePage(QWidget):
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         return scroll
 
-    def _on_changed(self, session: Session, flags: Changed) -> None:
-        if session.look.page != "guide":
-            return
-        if flags & (Changed.GUIDE | Changed.DISPLAY | Changed.PAGE | Changed.RESULT):
+    def _on_changed(self, _: Session, flags: Changed) -> None:
+        if flags & (Changed.GUIDE | Changed.DISPLAY | Changed.RESULT):
             self._fill()
-        if flags & (Changed.GUIDE | Changed.CORNER | Changed.PAGE | Changed.FILM):
+        if flags & (Changed.GUIDE | Changed.CORNER | Changed.FILM):
             self._follow()
         if Changed.DISPLAY in flags:
             self.drawings.update()
@@ -199,7 +205,18 @@ class GuidePage(QWidget):
             "guide:versions": self.show_versions,
             "guide:prints": self.turn_side,
             "guide:middle": self.turn_source,
+            "guide:write": lambda: self.write_file(bag=False),
+            "guide:bag": lambda: self.write_file(bag=True),
         }
+
+    def splits(self) -> dict[str, QSplitter]:
+        """The corners, and the card of one."""
+        return {"guide": self.split}
+
+    def write_file(self, *, bag: bool) -> None:
+        """Go here, so that the guide is looked at, and write it, or its page for the helmet bag."""
+        self._store.look_at(lambda s: ops.go_to_page(s, "guide"))
+        self.ask_where_to(bag=bag)
 
     def turn_side(self) -> None:
         """The other end, by key."""

@@ -14,6 +14,7 @@ from jete.notes.fade import Fade
 from jete.report.words import lap_time
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
+from jete.views.following import Following
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QPaintEvent
@@ -41,8 +42,7 @@ class RunChart(QWidget):
         self.setObjectName("run-chart")
         self.setAccessibleName("Lap times over the run")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        store.changed.connect(self._on_changed)
-        self._on_changed(store.session, Changed.RUNS)
+        Following(self, store, self._on_changed)
 
     def sizeHint(self) -> QSize:  # noqa: N802 - Qt's name
         """Wide and low."""
@@ -51,7 +51,6 @@ class RunChart(QWidget):
     def _on_changed(self, session: Session, flags: Changed) -> None:
         if flags & (Changed.RUNS | Changed.CHOICE | Changed.SHELF | Changed.DISPLAY):
             run = ops.shown_run(session)
-            self.setVisible(run is not None and run.best is not None)
             self.setAccessibleDescription(words_of(run) if run else "")
             self.update()
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSplitter, QStackedLayout, QVBoxLayout, QWidget
 
@@ -15,15 +15,18 @@ from jete.core.errors import InputError
 from jete.notes.sheet import ASIDE_WORDS, LapNote
 from jete.session import operations as ops
 from jete.session.state import IDEAL, Changed, LapKey, Session
+from jete.views.following import Following
 from jete.views.labels import plain
 from jete.views.laps.imported import ImportedPanel
 from jete.views.laps.run_panel import RunPanel
 from jete.views.laps.shelf_list import ShelfList
 from jete.views.laps.side import SidePanel
+from jete.views.page import Page
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from jete.app.parts import Parts
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
 
@@ -35,11 +38,15 @@ EMPTY_HOW = (
 SIZES = [262, 768, 250]
 
 
-class LapsPage(QWidget):
-    """Reads the store; asks the shelf to note things down, and the window to open files or the demo."""
+def make(parts: Parts) -> LapsPage:
+    """The page on what stands behind the window."""
+    page = LapsPage(parts.store, parts.shelf)
+    page.imported.columns_wanted.connect(parts.imports.columns_wanted)
+    return page
 
-    open_wanted = pyqtSignal()
-    demo_wanted = pyqtSignal()
+
+class LapsPage(Page):
+    """Reads the store; asks the shelf to note things down, and the window to open files or the demo."""
 
     def __init__(self, store: SessionStore, shelf: Shelf) -> None:
         super().__init__()
@@ -76,14 +83,12 @@ class LapsPage(QWidget):
         title.setFont(font(TITLE_PX, bold=True))
         how.setMaximumWidth(460)
         buttons = QHBoxLayout()
-        for text, action, signal in (
-            ("Open logs…", "open", self.open_wanted),
-            ("Open the demo", "demo", self.demo_wanted),
-        ):
+        for text, action in (("Open logs…", "open"), ("Open the demo", "demo")):
             button = QPushButton(text)
             button.setToolTip(key_hint(action))
             button.setAccessibleName(text)
-            button.clicked.connect(signal)
+            button.setObjectName(f"do-{action}")
+            button.clicked.connect(self._on_button)
             buttons.addWidget(button)
         buttons.addStretch(1)
         column = QVBoxLayout(self._empty)
@@ -95,7 +100,7 @@ class LapsPage(QWidget):
         column.addStretch(1)
 
     def _connect(self) -> None:
-        self._store.changed.connect(self._on_changed)
+        Following(self, self._store, self._on_changed)
         self.run.model.note_typed.connect(self._on_note)
         self.run.lap_wanted.connect(self._choose_lap)
         self.run.menu_wanted.connect(self.choose_aside)
@@ -103,16 +108,27 @@ class LapsPage(QWidget):
         self.side.sheet.refused.connect(self._shelf.failed)
         self.side.reference.dropped.connect(self._choose_reference)
         self.side.lap.dropped.connect(self._choose_lap)
-        self.side.wanted.connect(self._on_wanted)
+        self.side.wanted.connect(self.wanted)
         self.imported.noted.connect(self._on_asked)
 
-    def _on_wanted(self, action: str) -> None:
-        deeds: dict[str, Callable[[], None]] = {
-            "compare": self.hold_lap, "reference": self.hold_reference, "ideal": self.hold_ideal, "page:ledger": self._to_ledger,
-        }  # fmt: skip
-        deeds[action]()
+    def _on_button(self) -> None:
+        sender = self.sender()
+        if sender is not None:
+            self.wanted.emit(sender.objectName().removeprefix("do-"))
 
     # --- what the actions of the window ask for
+
+    def handlers(self) -> dict[str, Callable[[], object]]:
+        """What the actions of the table do here."""
+        return {
+            "reference": self.hold_reference, "compare": self.hold_lap, "ideal": self.hold_ideal, "over": self.lay_over,
+            "pin": self.pin, "star": self.star, "note": self.type_note, "aside": self.choose_aside, "remove": self.remove_run,
+            "search": self.search,
+        }  # fmt: skip
+
+    def splits(self) -> dict[str, QSplitter]:
+        """Shelf, run and sheet."""
+        return {"laps": self.split}
 
     def selected(self) -> LapKey | None:
         """The lap that is selected in the table."""
@@ -188,8 +204,9 @@ class LapsPage(QWidget):
         if run is not None:
             self._shelf.notebook.remove(run.number)
 
-    def focus_search(self) -> None:
-        """Type into the search."""
+    def search(self) -> None:
+        """Go here and type into the search."""
+        self._store.look_at(lambda s: ops.go_to_page(s, "laps"))
         self.list.focus_search()
 
     def _change_note(self, change: Callable[[LapNote], LapNote]) -> None:
@@ -223,9 +240,6 @@ class LapsPage(QWidget):
         """Note on all new runs what was answered."""
         sheets = ops.with_answers(self._store.session, runs, answers)
         self._shelf.notebook.note_runs(sheets)
-
-    def _to_ledger(self) -> None:
-        self._store.look_at(lambda s: ops.go_to_page(s, "ledger"))
 
     # --- what the state says
 

@@ -11,6 +11,7 @@ from jete.app.theme import SPACE, TITLE_PX, font, scale
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
 from jete.views import tables
+from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain, tip
 from jete.views.laps.chart import RunChart, words_of
 from jete.views.laps.delegate import LAP_PX, LapsDelegate
@@ -59,8 +60,7 @@ class RunPanel(QWidget):
         self.chart = RunChart(store)
         self._delegate = LapsDelegate(self._theme_name)
         self._build()
-        store.changed.connect(self._on_changed)
-        self._fill()
+        Following(self, store, self._on_changed)
 
     def _theme_name(self) -> str:
         return self._store.session.display.theme
@@ -151,6 +151,7 @@ class RunPanel(QWidget):
         sheet = run.sheet if run else None
         self.title.setText(" · ".join(p for p in ((run.name if run else ""), sheet.vehicle if sheet else "") if p))
         self.words.setText(words_of(run) + _alike(self._store) if run else "")
+        self.chart.setVisible(run is not None and run.best is not None)
         lines = _notes(session)
         self.notes.setText("  ".join(lines))
         self.notes.setToolTip(tip("\n".join(lines)))

@@ -13,6 +13,7 @@ from jete.core.errors import InputError
 from jete.notes.sheet import FIELDS, Field, RunSheet
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
+from jete.views.following import Following
 from jete.views.labels import plain
 
 if TYPE_CHECKING:
@@ -47,8 +48,7 @@ class SheetForm(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFrameShape(QScrollArea.Shape.NoFrame)
         self.setWidget(self._form())
-        store.changed.connect(self._on_changed)
-        self._fill()
+        Following(self, store, self._on_changed)
 
     def _form(self) -> QWidget:
         form = QWidget()

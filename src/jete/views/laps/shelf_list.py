@@ -11,6 +11,7 @@ from jete.app.actions import key_hint
 from jete.app.theme import SPACE
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
+from jete.views.following import Following
 from jete.views.labels import plain
 from jete.views.laps.tree import RUN, FoundRuns
 
@@ -40,7 +41,7 @@ class ShelfList(QWidget):
         self._later.setInterval(SEARCH_MS)
         self._later.timeout.connect(self._on_search)
         self._build()
-        store.changed.connect(self._on_changed)
+        Following(self, store, self._on_changed)
         self._fill()
 
     def _build(self) -> None:

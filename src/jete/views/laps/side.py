@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from jete.app.actions import key_hint
 from jete.app.theme import SPACE
 from jete.session.state import IDEAL, Changed, Session
+from jete.views.following import Following
 from jete.views.laps.held import HeldLap
 from jete.views.laps.sheet_form import SheetForm
 
@@ -44,8 +45,7 @@ class SidePanel(QWidget):
             (row if action in IN_ONE_ROW else column).addWidget(self._button(text, action))
         column.addSpacing(SPACE)
         column.addWidget(self.sheet, 1)
-        store.changed.connect(self._on_changed)
-        self._fill()
+        Following(self, store, self._on_changed)
 
     def _button(self, text: str, action: str) -> QPushButton:
         button = QPushButton(text)

@@ -23,6 +23,7 @@ from jete.report.words import COARSE, MINUS, difference, lap_time, not_logged, t
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
 from jete.views import tables
+from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain
 from jete.views.ledger.card import CornerCard
 from jete.views.ledger.delegate import LedgerDelegate
@@ -38,10 +39,16 @@ from jete.views.ledger.model import (
     rows_of,
     rows_of_run,
 )
+from jete.views.page import Page
 from jete.views.switch import Switch
+from jete.views.traces.widget import Traces
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from jete.app.parts import Parts
     from jete.app.results import RunResult
+    from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.core.causes.result import Comparison, CornerLoss
     from jete.core.driving.passage import Passage
@@ -55,12 +62,18 @@ SIZES = [670, 610]
 MOST_PX = 16_777_215
 
 
-class LedgerPage(QWidget):
+def make(parts: Parts) -> LedgerPage:
+    """The page on what stands behind the window."""
+    return LedgerPage(parts.store, parts.shelf)
+
+
+class LedgerPage(Page):
     """Shows the comparison in the store; selecting a row selects the corner everywhere."""
 
-    def __init__(self, store: SessionStore, traces: QWidget) -> None:
+    def __init__(self, store: SessionStore, shelf: Shelf) -> None:
         super().__init__()
-        self._store = store
+        self._store, self._shelf = store, shelf
+        self.traces = Traces(store)
         self.model = LedgerModel()
         self.table, self.sum = QTableView(), QTableView()
         self.balance, self.doubts = plain(wrap=True), ElidedLabel()
@@ -74,21 +87,20 @@ class LedgerPage(QWidget):
         self._beside = QWidget()
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self._delegate = LedgerDelegate(self._theme_name)
-        self._build(traces)
-        store.changed.connect(self._on_changed)
-        self._fill()
+        self._build()
+        Following(self, store, self._on_changed)
 
     def _theme_name(self) -> str:
         return self._store.session.display.theme
 
-    def _build(self, traces: QWidget) -> None:
+    def _build(self) -> None:
         self._set_up_tables()
         self._set_up_texts()
         self.order.turned.connect(self._on_order)
         self.scope.turned.connect(self._on_scope)
         self.division.turned.connect(self._on_division)
         self.split.addWidget(self._left())
-        self.split.addWidget(traces)
+        self.split.addWidget(self.traces)
         self.split.setSizes(SIZES)
         self.split.setHandleWidth(1)
         self.split.setChildrenCollapsible(False)
@@ -269,6 +281,22 @@ class LedgerPage(QWidget):
 
     def _often(self) -> Often:
         return how_often(self._store.run, self._store.session.choice.reference)
+
+    def handlers(self) -> dict[str, Callable[[], object]]:
+        """What the actions of the table do here."""
+        return {"origin": self.go_to_origin}
+
+    def splits(self) -> dict[str, QSplitter]:
+        """Rows and traces."""
+        return {"ledger": self.split}
+
+    def go_to_origin(self) -> None:
+        """To the corner where the selected one's loss began."""
+        origin = self.origin()
+        if origin is None:
+            self._shelf.told.emit("Nothing was carried into this corner: what it cost began here.")
+        else:
+            self._store.look_at(lambda s: ops.select_corner(s, origin))
 
     def origin(self) -> int | None:
         """The corner where the selected one's loss began: the selected one itself where nothing was carried in."""

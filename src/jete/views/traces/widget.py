@@ -15,11 +15,12 @@ from jete.session import operations as ops
 from jete.session.state import Changed, Session
 from jete.views import canvas
 from jete.views.canvas import ticks
+from jete.views.following import Following
 from jete.views.traces.curves import Panel, panels_of, since
 from jete.views.traces.painter import Frame, Strip, paint, room, rule
 
 if TYPE_CHECKING:
-    from PyQt6.QtGui import QMouseEvent, QPaintEvent, QResizeEvent, QShowEvent, QWheelEvent
+    from PyQt6.QtGui import QMouseEvent, QPaintEvent, QResizeEvent, QWheelEvent
 
     from jete.app.store import SessionStore
 
@@ -48,8 +49,7 @@ class Traces(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setToolTip("Wheel: closer or wider. Drag: move. Click: place. Double click: the whole lap (W).")
-        store.changed.connect(self._on_changed)
-        self._load()
+        Following(self, store, self._on_changed)
 
     def sizeHint(self) -> QSize:  # noqa: N802 - Qt's name
         """Room for all panels."""
@@ -121,8 +121,7 @@ class Traces(QWidget):
         if flags & (Changed.RESULT | Changed.DISPLAY | Changed.RANGE):
             self._pixmap = None
         if flags & (Changed.RESULT | Changed.DISPLAY | Changed.RANGE | Changed.PLACE | Changed.CORNER):
-            if self.isVisible():
-                self.setAccessibleDescription(self._spoken())
+            self.setAccessibleDescription(self._spoken())
             self.update()
 
     def _load(self) -> None:
@@ -147,11 +146,6 @@ class Traces(QWidget):
         """The panels are painted anew at another size."""
         self._pixmap = None
         super().resizeEvent(event)
-
-    def showEvent(self, event: QShowEvent | None) -> None:  # noqa: N802 - Qt's name
-        """What was not read aloud while it was hidden."""
-        self.setAccessibleDescription(self._spoken())
-        super().showEvent(event)
 
     def paintEvent(self, _: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
         """Panels from the pixmap, place line and read-out over them."""

@@ -14,6 +14,7 @@ from jete.app.theme import SMALL_PX, THEMES, font
 from jete.report.films import film_time, gone_words, tied_words
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
+from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain
 from jete.views.switch import Switch
 
@@ -134,7 +135,7 @@ class FilmPanel(QWidget):
         player.moved.connect(self.follow)
         films.copying.connect(self._on_copying)
         films.seeking.connect(self._on_seeking)
-        store.changed.connect(self._on_changed)
+        Following(self, store, self._on_changed)
         self._show_state()
 
     def _build(self) -> None:

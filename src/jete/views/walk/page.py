@@ -18,7 +18,9 @@ from jete.report.guide_words import corner_cue
 from jete.report.seat import landmark_short
 from jete.report.units import units_of
 from jete.session.state import Changed, Session
+from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain
+from jete.views.page import Page
 from jete.views.switch import Switch
 from jete.views.walk.above import WalkAbove
 from jete.views.walk.eye import EyeDialog
@@ -30,6 +32,7 @@ from jete.views.walk.seat import WalkSeat
 
 if TYPE_CHECKING:
     from jete.app.film_keeper import FilmKeeper
+    from jete.app.parts import Parts
     from jete.app.rehearsal import Rehearsal
     from jete.app.store import SessionStore
     from jete.core.causes.result import CornerLoss
@@ -56,7 +59,12 @@ FILM_ACTS: Final[dict[str, Callable[[FilmPanel], object]]] = {
 }
 
 
-class WalkPage(QWidget):
+def make(parts: Parts) -> WalkPage:
+    """The page on what stands behind the window."""
+    return WalkPage(parts.store, parts.player, parts.rehearsal, parts.films)
+
+
+class WalkPage(Page):
     """Follows the player; the player follows the place."""
 
     def __init__(self, store: SessionStore, player: Player, rehearsal: Rehearsal, films: FilmKeeper) -> None:
@@ -80,7 +88,7 @@ class WalkPage(QWidget):
         self._build()
         player.moved.connect(self._on_moved)
         player.turned.connect(self._on_turned)
-        store.changed.connect(self._on_changed)
+        Following(self, store, self._on_changed)
         self._on_turned()
 
     def _build(self) -> None:
@@ -194,7 +202,7 @@ class WalkPage(QWidget):
             self.player.set_who("reference")
             self._on_line(with_line=False)
         self.ahead.setVisible(not (on and self.is_blind))
-        self._on_moved()
+        self._tell_next()
 
     @property
     def is_blind(self) -> bool:
@@ -220,6 +228,10 @@ class WalkPage(QWidget):
         dialog = SayDialog(self._store, self)
         dialog.show()
         return dialog
+
+    def splits(self) -> dict[str, QSplitter]:
+        """The two pictures and the rehearsal."""
+        return {"walk": self.split}
 
     def handlers(self) -> dict[str, Callable[[], object]]:
         """What the actions of the table do here."""
@@ -253,16 +265,18 @@ class WalkPage(QWidget):
         self.who.show_end(self.player.who == "reference")
         self.loop.show_end(self.player.looped)
 
-    def _on_changed(self, session: Session, flags: Changed) -> None:
-        if session.look.page == "walk" and flags & (Changed.PAGE | Changed.RESULT | Changed.DISPLAY | Changed.GUIDE):
-            self._on_moved()
+    def _on_changed(self, _: Session, flags: Changed) -> None:
+        if flags & (Changed.RESULT | Changed.DISPLAY | Changed.GUIDE | Changed.PAGE):
+            self._tell_next()
         if Changed.DISPLAY in flags:
             self.seat.update()
 
     def _on_moved(self) -> None:
+        if self.isVisible():
+            self._tell_next()
+
+    def _tell_next(self) -> None:
         """What comes next, early enough to be read, and the marks at the place."""
-        if self._store.session.look.page != "walk":
-            return
         course = self.player.course
         if course is None:
             self.caption.setText("Choose a reference and a lap on the page Laps (Ctrl+1), or open the demo (Ctrl+D).")

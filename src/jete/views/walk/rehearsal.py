@@ -25,6 +25,7 @@ from jete.report.guide_words import HARD_WORDS
 from jete.report.rehearsal import CALL_WORDS, call_words, known_words, off_words
 from jete.report.units import units_of
 from jete.session.state import Changed, Session
+from jete.views.following import Following
 from jete.views.labels import plain
 from jete.views.switch import Switch
 
@@ -53,7 +54,7 @@ class RehearsalPanel(QWidget):
         self.speech = Speech()
         self._build()
         rehearsal.changed.connect(self.fill)
-        store.changed.connect(self._on_changed)
+        Following(self, store, self._on_changed)
 
     def _build(self) -> None:
         self.said.setFont(font(BODY_PX + 9, bold=True))
