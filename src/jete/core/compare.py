@@ -21,6 +21,7 @@ from jete.core.driving.asked import asked_bends
 from jete.core.driving.marks import marks_of
 from jete.core.driving.passage import Passage, passage_of
 from jete.core.driving.vehicle import drive_of
+from jete.core.log.once import once_a_lap
 from jete.core.log.plane import origin_of
 from jete.core.motion.elsewhere import refuse_far_away
 
@@ -53,20 +54,25 @@ def compare(
     Raises:
         InputError: a lap that is too short, or of another circuit, layout or direction.
     """
-    origin = origin_of(reference.log)
-    own = prepare(reference, origin)
-    road = road_of(reference, own.motion, own.fixes)
-    passage = passage_of(reference, own.motion, identity(own.motion))
-    found = list(corners) if corners else bends_of(road, passage)
-    held = Held(passage, marks_of(passage, found), road, found, drive_of(passage, road), tuple(sectors_m))
+    held, origin = held_of(reference, tuple(corners or ()), tuple(sectors_m)), origin_of(reference.log)
 
     def against_reference(lap: Lap) -> LapComparison:
         refuse_far_away(lap, reference)
         prepared = prepare(lap, origin)
-        driven = passage_of(lap, prepared.motion, _laid(prepared, reference, road))
-        return losses_of(held, driven, marks_of(driven, found, held.marks))
+        driven = passage_of(lap, prepared.motion, _laid(prepared, reference, held.road))
+        return losses_of(held, driven, marks_of(driven, held.corners, held.marks))
 
-    return Comparison(passage, road, tuple(found), tuple(each(against_reference, laps)))
+    return Comparison(held.passage, held.road, tuple(held.corners), tuple(each(against_reference, laps)))
+
+
+@once_a_lap
+def held_of(reference: Lap, corners: tuple[Corner, ...], sectors_m: tuple[float, ...]) -> Held:
+    """A reference lap with its road, and its marks at corners; without any at the bends that it does not take flat."""
+    own = prepare(reference, origin_of(reference.log))
+    road = road_of(reference, own.motion, own.fixes)
+    passage = passage_of(reference, own.motion, identity(own.motion))
+    found = list(corners) or bends_of(road, passage)
+    return Held(passage, marks_of(passage, found), road, found, drive_of(passage, road), sectors_m)
 
 
 def stakes_in(comparison: Comparison) -> list[Stakes]:

@@ -48,7 +48,7 @@ def prepared(log: Log) -> tuple[Lap, Motion, Fixes | None]:
 @pytest.mark.parametrize("by_s", [-0.12, 0.15, 0.3])
 @pytest.mark.parametrize("seed", [601, 602])
 def test_a_sensor_that_is_late_or_early_is_brought_in_time(by_s: float, seed: int) -> None:
-    clean, moved = (felt_in_time(*prepared(with_late(trial(seed).reference, s))) for s in (0.0, by_s))
+    clean, moved = (felt_in_time(*prepared(with_late(trial(seed).reference, s)), None) for s in (0.0, by_s))
     assert clean is not None
     assert moved is not None
     assert clean.moved.by_s == 0.0
@@ -60,39 +60,39 @@ def test_a_sensor_that_is_late_or_early_is_brought_in_time(by_s: float, seed: in
 def test_both_laps_are_moved_alike_where_both_may_have_one_sensor() -> None:
     reference, lap = (prepared(with_late(log, 0.15)) for log in (trial(603).reference, trial(603).lap))
     road = road_of(*reference)
-    felt = felt_in_time(*lap, like=road.sensor_moved)
+    felt = felt_in_time(*lap, road.sensor_moved)
     assert felt is not None
     assert felt.moved == road.sensor_moved
     assert road.sensor_moved.by_s == pytest.approx(0.15, abs=0.04)
 
 
 def test_another_device_is_moved_by_its_own() -> None:
-    felt = felt_in_time(*prepared(with_late(trial(604).lap, 0.25)), like=Moved(0.0, Lateness(0.0, 0.01)))
+    felt = felt_in_time(*prepared(with_late(trial(604).lap, 0.25)), Moved(0.0, Lateness(0.0, 0.01)))
     assert felt is not None
     assert felt.moved.by_s == pytest.approx(0.25, abs=0.04)
 
 
 def test_what_was_not_sure_of_the_reference_is_not_done_to_the_lap_alone() -> None:
     lap = prepared(with_late(trial(604).lap, 0.12))
-    found = felt_in_time(*lap)
+    found = felt_in_time(*lap, None)
     assert found is not None
     assert found.moved.by_s == pytest.approx(0.12, abs=0.04)
     unsure = Moved(0.0, Lateness(0.09, 0.03))
-    felt = felt_in_time(*lap, like=unsure)
+    felt = felt_in_time(*lap, unsure)
     assert felt is not None
     assert felt.moved == unsure
 
 
 def test_without_positions_nothing_is_moved() -> None:
     lap, motion, _ = prepared(with_late(trial(605).reference, 0.3))
-    felt = felt_in_time(lap, motion, None)
+    felt = felt_in_time(lap, motion, None, None)
     assert felt is not None
     assert felt.moved == NOT_MOVED
 
 
 def test_a_lap_without_a_sensor_felt_nothing() -> None:
     log = trial(605).reference
-    assert felt_in_time(*prepared(replace(log, channels={n: c for n, c in log.channels.items() if n not in FEEL_BENDS}))) is None  # fmt: skip
+    assert felt_in_time(*prepared(replace(log, channels={n: c for n, c in log.channels.items() if n not in FEEL_BENDS})), None) is None  # fmt: skip
 
 
 def test_equal_laps_lose_nothing_by_a_late_sensor() -> None:

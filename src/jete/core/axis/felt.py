@@ -44,7 +44,7 @@ SCALE_SIGMA = 0.1
 
 def led_path(lap: Lap, motion: Motion, fixes: Fixes) -> Curve:
     """The path of a lap, x and y over own distance, led by its best sensor where it has one."""
-    felt = felt_in_time(lap, motion, fixes)
+    felt = felt_in_time(lap, motion, fixes, None)
     return path_of(fixes, motion, None if felt is None else felt.sensed.curvature_1pm)
 
 

@@ -19,6 +19,7 @@ import numpy as np
 
 from jete.core.axis.sensed import Sensed, sensed_curvature
 from jete.core.axis.worth import step_of
+from jete.core.log.once import once_a_lap
 from jete.core.motion.pace import SLOWEST_MPS
 from jete.core.numeric.interpolate import integral
 from jete.core.numeric.late import FEWEST, UNKNOWN, Lateness, lateness_of
@@ -58,7 +59,8 @@ class Felt(NamedTuple):
     moved: Moved
 
 
-def felt_in_time(lap: Lap, motion: Motion, fixes: Fixes | None, like: Moved | None = None) -> Felt | None:
+@once_a_lap
+def felt_in_time(lap: Lap, motion: Motion, fixes: Fixes | None, like: Moved | None) -> Felt | None:
     """What the best sensor of a lap felt of its bends; None without one.
 
     Args:

@@ -7,6 +7,7 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
+from jete.core.log.once import once_a_lap
 from jete.core.motion.crossing import FIT_REACH_M
 from jete.core.motion.motion import SEEN_BEYOND_S
 from jete.core.motion.split import borders_of
@@ -23,6 +24,7 @@ FEWEST = 3
 _KNOWN: WeakKeyDictionary[Log, Borders] = WeakKeyDictionary()
 
 
+@once_a_lap
 def line_sigmas_m(lap: Lap, motion: Motion, fixes: Fixes | None) -> tuple[float, float]:
     """Standard deviations of the places at which a lap begins and ends, metres.
 

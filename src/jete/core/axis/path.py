@@ -9,6 +9,7 @@ import numpy as np
 from jete.core.arrays import FloatArray
 from jete.core.axis.worth import Worth, worth_of
 from jete.core.log.lap import Lap
+from jete.core.log.once import once_a_lap
 from jete.core.log.plane import Origin, positions
 from jete.core.motion.motion import Motion
 from jete.core.motion.pace import SLOWEST_MPS
@@ -44,6 +45,7 @@ class Fixes:
         return np.stack([self.x_m, self.y_m], axis=1)
 
 
+@once_a_lap
 def fixes_of(lap: Lap, motion: Motion, origin: Origin | None) -> Fixes | None:
     """Positions on the plane of ``origin`` within the lap; None with fewer than 20."""
     path = positions(lap, origin)

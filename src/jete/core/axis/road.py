@@ -19,6 +19,7 @@ from jete.core.axis.path import Fixes, curvature_of
 from jete.core.axis.sensed import GYRO
 from jete.core.axis.worth import Worth
 from jete.core.log.lap import Lap
+from jete.core.log.once import once_a_lap
 from jete.core.motion.motion import Motion, smooth_box
 from jete.core.motion.pace import SLOWEST_MPS
 from jete.core.numeric.likeness import likeness
@@ -72,12 +73,13 @@ class Road:
         return np.maximum(np.interp(place_m, self.grid_m, self.speed_mps), SLOWEST_MPS)
 
 
+@once_a_lap
 def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     """The road as the reference lap drove it."""
     count = int(np.ceil(motion.length_m / GRID_M)) + 1
     grid = np.linspace(0.0, motion.length_m, count)
     speed = np.interp(grid, motion.distance_m, motion.speed_mps)
-    felt = felt_in_time(lap, motion, fixes)
+    felt = felt_in_time(lap, motion, fixes, None)
     sensed = None if felt is None else felt.sensed.curvature_1pm
     path = path_of(fixes, motion, sensed) if fixes is not None else None
     kappa = _curvature(grid, motion, path, sensed)

@@ -20,6 +20,7 @@ from jete.core.axis.laying import laid, prepare
 from jete.core.axis.road import Road, road_of
 from jete.core.driving.asked import asked_bends, is_flat
 from jete.core.driving.passage import passage_of
+from jete.core.log.once import once_a_lap
 from jete.core.log.plane import origin_of
 
 if TYPE_CHECKING:
@@ -89,6 +90,11 @@ def founder_places(founder: Lap, reference: Lap) -> tuple[FloatArray, FloatArray
     Raises:
         InputError: a reference of another circuit, layout or direction.
     """
+    return _places_of(reference, founder)
+
+
+@once_a_lap
+def _places_of(reference: Lap, founder: Lap) -> tuple[FloatArray, FloatArray]:
     prepared = prepare(founder, origin_of(reference.log))
     own = prepared.motion.distance_m
     if founder.span == reference.span and founder.log.source == reference.log.source:
@@ -103,6 +109,7 @@ def moved_corner(corner: Corner, own_m: FloatArray, place_m: FloatArray) -> Corn
     return replace(corner, start_m=start, apex_m=apex, end_m=end)
 
 
+@once_a_lap
 def _driven(lap: Lap) -> _Driven:
     """A lap's own road and bends; the longest bend where all of them are taken flat."""
     prepared = prepare(lap, origin_of(lap.log))

@@ -14,6 +14,7 @@ import numpy as np
 
 from jete.core.arrays import BoolArray, FloatArray
 from jete.core.log.lap import Channel, Lap
+from jete.core.log.once import once_a_lap
 from jete.core.motion.brakes import brake_channel
 from jete.core.motion.motion import INFERRED_REACH_S, Motion, acceleration_mps2, smooth_box
 from jete.core.numeric.interpolate import slopes
@@ -112,6 +113,7 @@ class Pedal:
         return np.asarray(np.interp(time_s, self.time_s, self.value))
 
 
+@once_a_lap
 def throttle_of(lap: Lap, motion: Motion) -> Pedal:
     """The throttle on its span; from the acceleration where none was logged."""
     channel = lap.get("throttle")
@@ -124,6 +126,7 @@ def throttle_of(lap: Lap, motion: Motion) -> Pedal:
     return _pedal(channel, ordered, rest, full)
 
 
+@once_a_lap
 def brake_of(lap: Lap, motion: Motion) -> Pedal:
     """The brake on its span (front and rear added where there are two circuits)."""
     channel = brake_channel(lap)

@@ -9,6 +9,7 @@ import numpy as np
 
 from jete.core.arrays import FloatArray
 from jete.core.errors import InputError
+from jete.core.log.once import once_a_lap
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Mapping
@@ -122,12 +123,15 @@ class LapSpan:
 
 @dataclass(frozen=True, eq=False)
 class Lap:
-    """One lap of one log, and who drove it where that is known."""
+    """One lap of one log, and who drove it where that is known.
+
+    ``kept`` is what was worked out of it (:mod:`jete.core.log.once`); a copy of the lap begins without.
+    """
 
     log: Log
     span: LapSpan
     driver: str = ""
-    _cut: dict[str, Channel | None] = field(default_factory=dict, init=False, repr=False)
+    kept: dict[object, object] = field(default_factory=dict, init=False, repr=False)
 
     @property
     def label(self) -> str:
@@ -140,16 +144,17 @@ class Lap:
         """File and lap number, as messages name it."""
         return f"{self.log.source}, lap {self.span.number}"
 
+    def __getstate__(self) -> dict[str, object]:
+        return {**vars(self), "kept": {}}
+
+    @once_a_lap
     def get(self, name: str) -> Channel | None:
         """The channel cut to the lap with time from the start of the lap, or None."""
-        if name not in self._cut:
-            whole = self.log.get(name)
-            if whole is None:
-                self._cut[name] = None
-            else:
-                part = whole.between(self.span.start_s, self.span.end_s)
-                self._cut[name] = Channel(name, part.unit, part.time_s - self.span.start_s, part.value)
-        return self._cut[name]
+        whole = self.log.get(name)
+        if whole is None:
+            return None
+        part = whole.between(self.span.start_s, self.span.end_s)
+        return Channel(name, part.unit, part.time_s - self.span.start_s, part.value)
 
 
 # What stands before the reason of a lap that goes from line to line, but whose log is torn.

@@ -16,6 +16,7 @@ import numpy as np
 
 from jete.core.arrays import FloatArray
 from jete.core.log.lap import Channel, Lap, Log
+from jete.core.log.once import once_a_lap
 from jete.core.motion.track import JERK_DENSITIES, Sigmas, path_motion, smoother_sigmas
 from jete.core.numeric.interpolate import integral, slopes
 from jete.core.numeric.spline import Knots, likeliest, noise_of
@@ -120,6 +121,7 @@ def _travelled(log: Log) -> tuple[FloatArray, FloatArray]:
     return clock, np.interp(clock, time, track.travelled_m) + beyond
 
 
+@once_a_lap
 def motion_of(lap: Lap) -> Motion:
     """Motion of a lap from line to line, its ends interpolated or run on."""
     log, span = lap.log, lap.span
