@@ -8,25 +8,19 @@ from typing import TYPE_CHECKING, Any, Final
 from jete.core.causes.kinds import Kind
 from jete.core.driving.reasons import braking_reason, coasting_reason, early_reason, exit_reason, middle_reason
 from jete.core.driving.technique import technique_of
-from jete.report.read_off import apart, apart_m, as_read
-from jete.report.seat import from_landmark_short, place_words
+from jete.report.marks import NONE, PLACES, MarkRead, marks_read
+from jete.report.read_off import as_read
+from jete.report.seat import both_told, from_landmark_short, place_words
 from jete.report.sentences import both_ways_words, sentence, told_at_exit, trade_sentence
-from jete.report.units import KMH, Units, plain, signed
+from jete.report.units import Units
 from jete.report.words import COARSE, SURE, difference, not_logged
 
 if TYPE_CHECKING:
     from jete.core.causes.findings import Finding
     from jete.core.causes.result import CornerLoss
-    from jete.core.circuit.landmarks import FromLandmark
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.driving.passage import Passage
 
-NONE: Final = "–"
-# The marks that are places, in the order in which they are driven.
-PLACES: Final = (
-    ("lift_m", "lift"), ("brake_on_m", "brake"), ("turn_in_m", "turn-in"), ("brake_off_m", "release"),
-    ("slow_point_m", "slowest"), ("throttle_on_m", "pick-up"), ("full_throttle_m", "flat out"),
-)  # fmt: skip
 # What each mark costs when it lies elsewhere.
 COSTS: Final[dict[str, tuple[Kind, ...]]] = {
     "lift_m": (Kind.COASTING,),
@@ -74,87 +68,35 @@ def mark_rows(loss: CornerLoss, circuit: CircuitOnAxis | None, units: Units) -> 
         circuit: on the reference's axis; None for metres only.
         units: that it is told in.
     """
-    reference, lap = loss.reference_marks, loss.lap_marks
-    rows: list[MarkRow] = []
-    for name, title in PLACES:
-        places = getattr(reference, name), getattr(lap, name)
-        if places != (None, None):
-            rows.append(_place_row(title, places, circuit, units, _cost(loss, name)))
-        if name == "brake_on_m":
-            rows += _peak_row(loss, units)
-        if name == "slow_point_m":
-            speeds = reference.min_speed_kmh, lap.min_speed_kmh
-            rows.append(_speed_row("lowest speed", speeds, units, _cost(loss, "min_speed_kmh")))
-    cost_s = _cost(loss, "end_kmh")
-    at_exit = any(f.kind in COSTS["end_kmh"] and told_at_exit(f.measure, loss.marks) for f in loss.findings)
-    exits = reference.exit_speed_kmh, lap.exit_speed_kmh
-    rows.append(_speed_row("exit speed", exits, units, cost_s if at_exit else 0.0))
-    rows.append(_speed_row("straight's end", loss.end_kmh, units, 0.0 if at_exit else cost_s))
-    if reference.gear is not None or lap.gear is not None:
-        rows.append(_number_row("gear", (reference.gear, lap.gear), 0, ""))
+    cost_s = _costs(loss)
+    rows = []
+    for mark in marks_read(loss, units):
+        if not mark.nobody:
+            seconds = cost_s.get(mark.name, 0.0)
+            texts = _texts(mark, circuit, units)
+            unit = f" {mark.unit}" if mark.at_m is not None and mark.apart else ""
+            rows.append(
+                MarkRow(mark.title, *texts, mark.difference + unit, difference(seconds) if seconds else "", seconds)
+            )
     return rows
 
 
-def _cost(loss: CornerLoss, name: str) -> float:
-    return sum(f.loss_s for f in loss.findings if f.kind in COSTS.get(name, ()))
+def _costs(loss: CornerLoss) -> dict[str, float]:
+    """What the findings at each mark cost, by its name; an exit's at the exit, or at the straight's end, wherever its speed is told."""
+    out = {name: sum(f.loss_s for f in loss.findings if f.kind in kinds) for name, kinds in COSTS.items()}
+    ends = [f for f in loss.findings if f.kind in COSTS["end_kmh"]]
+    if any(told_at_exit(f.measure, loss.marks) for f in ends):
+        out["exit_speed_kmh"] = out.pop("end_kmh")
+    return out
 
 
-def _costs(seconds: float) -> tuple[str, float]:
-    return (difference(seconds) if seconds else "", seconds)
-
-
-def _place_row(
-    title: str, places: tuple[float | None, float | None], circuit: CircuitOnAxis | None, units: Units, cost_s: float
-) -> MarkRow:
-    reference, lap = places
-    if circuit is not None and reference is not None and lap is not None:
-        both = zip(circuit.both_told((reference, lap)), (reference, lap), strict=True)
-        texts = [_from(told, place, units) for told, place in both]
-    else:
-        texts = [
-            NONE if p is None else _from(circuit.told(p) if circuit is not None else None, p, units) for p in places
-        ]
-    between = NONE
-    if reference is not None and lap is not None:
-        off = apart_m(reference, lap, units)
-        between = f"{signed(units.length_of(off), 0)} {units.length}" if off else "="
-    return MarkRow(title, texts[0], texts[1], between, *_costs(cost_s))
-
-
-def _from(told: FromLandmark | None, place_m: float, units: Units) -> str:
-    metres = units.length_text(place_m)
-    return f"{from_landmark_short(told, units)}\n{metres}" if told is not None else metres
-
-
-def _peak_row(loss: CornerLoss, units: Units) -> list[MarkRow]:
-    peaks = loss.reference_marks.brake_peak, loss.lap_marks.brake_peak
-    if peaks == (None, None):
-        return []
-    logged = (loss.reference_marks.brake_unit, loss.lap_marks.brake_unit)
-    if peaks[0] is not None and peaks[1] is not None and logged[0] != logged[1]:
-        # A pressure and a deceleration that a pedal was inferred from can't be held against each other.
-        peaks = (peaks[0], None)
-    shown = [None if p is None else units.pressure_of(p, u or "bar") for p, u in zip(peaks, logged, strict=True)]
-    unit = next((s[1] for s in shown if s is not None), "")
-    values = (None if shown[0] is None else shown[0][0], None if shown[1] is None else shown[1][0])
-    return [_number_row("hardest press", values, 0 if unit in ("%", "psi") else 1, unit, _cost(loss, "brake_peak"))]
-
-
-def _speed_row(title: str, kmh: tuple[float, float], units: Units, cost_s: float) -> MarkRow:
-    values = (units.speed_of(kmh[0] / KMH), units.speed_of(kmh[1] / KMH))
-    return _number_row(title, values, 1, units.speed, cost_s)
-
-
-def _number_row(
-    title: str, values: tuple[float | None, float | None], digits: int, unit: str, cost_s: float = 0.0
-) -> MarkRow:
-    reference, lap = values
-    texts = [NONE if v is None else f"{plain(v, digits)} {unit}".rstrip() for v in values]
-    between = NONE
-    if reference is not None and lap is not None:
-        off = apart(reference, lap, digits)
-        between = signed(off, digits) if off else "="
-    return MarkRow(title, texts[0], texts[1], between, *_costs(cost_s))
+def _texts(mark: MarkRead, circuit: CircuitOnAxis | None, units: Units) -> tuple[str, str]:
+    """The reference's and the lap's number with its unit; a place from a landmark, where one is near."""
+    texts = [t if t == NONE else f"{t} {mark.unit}".rstrip() for t in map(mark.text, (mark.reference, mark.lap))]
+    if mark.at_m is not None and circuit is not None:
+        told = (None if t is None else from_landmark_short(t, units) for t in both_told(circuit, mark.at_m, units))
+        texts = [text if words is None else f"{words}\n{text}" for words, text in zip(told, texts, strict=True)]
+    return texts[0], texts[1]
 
 
 @dataclass(frozen=True)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING, Final
 
 from jete.core.circuit.landmarks import AT_M, LandmarkKind
+from jete.report.read_off import apart_m
 from jete.report.units import KMH, METRIC, SPEEDS, Units
 
 if TYPE_CHECKING:
@@ -88,6 +90,24 @@ def from_landmark(told: FromLandmark, units: Units = METRIC) -> str:
     nth, name = _NTH.get(told.nth, f"{told.nth}th "), landmark_words(told.landmark)
     edge, of, kerb = name.partition(" of the ")
     return _told(told, f"the {edge} of the {nth}{kerb}" if of else f"the {nth}{name}", units)
+
+
+def both_told(
+    circuit: CircuitOnAxis, at_m: tuple[float | None, float | None], units: Units
+) -> tuple[FromLandmark | None, FromLandmark | None]:
+    """The reference's place and the lap's, from landmarks, None where none is near.
+
+    Where one landmark tells both, the reference's metres are counted from the lap's by the difference that is shown of both
+    places: rounded each by itself, 3 m past and 5 m before would stand beside a difference of 9 m.
+    """
+    reference_m, lap_m = at_m
+    if reference_m is None or lap_m is None:
+        return tuple(None if m is None else circuit.told(m) for m in at_m)  # type: ignore[return-value]
+    reference, lap = circuit.both_told((reference_m, lap_m))
+    if reference is None or lap is None or reference.landmark.id != lap.landmark.id:
+        return reference, lap
+    shown = round(units.length_of(lap.metres)) / units.length_of(1.0)
+    return replace(reference, metres=shown - apart_m(reference_m, lap_m, units)), lap
 
 
 def place_words(place_m: float | None, circuit: CircuitOnAxis | None, units: Units = METRIC) -> str:

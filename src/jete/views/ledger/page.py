@@ -14,7 +14,7 @@ from jete.core.causes.to_be_had import began_at, to_be_had
 from jete.notes.sheet import differences
 from jete.report.card import card_of
 from jete.report.positions import worth_of_positions
-from jete.report.seat import from_landmark
+from jete.report.seat import both_told, from_landmark
 from jete.report.sentences import bargains
 from jete.report.table import CAUTION
 from jete.report.three import Often, run_sentences, three_sentences
@@ -381,9 +381,11 @@ class LedgerPage(Page):
         lap, reference = loss.lap_marks.brake_on_m, loss.reference_marks.brake_on_m
         if circuit is None or lap is None or reference is None:
             return ""
-        told = circuit.both_told((lap, reference))
-        places = [from_landmark(t, units_of(session.display)) for t in told if t is not None]
-        return f"Brakes {places[0]} (reference: {places[1]}). " if len(places) == len(told) else ""
+        units = units_of(session.display)
+        theirs, ours = both_told(circuit, (reference, lap), units)
+        if theirs is None or ours is None:
+            return ""
+        return f"Brakes {from_landmark(ours, units)} (reference: {from_landmark(theirs, units)}). "
 
     def _follow(self) -> None:
         """Select the row of the state's corner without saying so again."""

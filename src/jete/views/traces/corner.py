@@ -16,7 +16,8 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from jete.app.theme import SMALL_PX, THEMES, font, scale
-from jete.report.corner import PLACES, shown_marks
+from jete.report.corner import shown_marks
+from jete.report.marks import PLACES
 from jete.report.read_off import apart_m
 from jete.report.seat import landmark_short
 from jete.report.units import plain, units_of
