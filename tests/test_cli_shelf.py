@@ -13,6 +13,7 @@ from jete.cli import main
 from jete.formats.reader import read_columns
 from jete.library.library import Library
 from jete.library.location import Location
+from jete.notes.sheet import LapNote
 
 DEMO = Path("src/jete/app/assets/demo")
 INES, TOMASZ = str(DEMO / "ines-karlsby-run-1.parquet"), str(DEMO / "tomasz-oryel-run-1.parquet")
@@ -55,6 +56,18 @@ def test_a_shelf_whose_channel_data_is_gone_is_told_in_a_few_lines(
 def test_a_list_can_be_searched(shelf: Path, capsys: Captured) -> None:
     assert len(document(capsys, "list", "SANDS", "tomasz")["runs"]) == 1
     assert document(capsys, "list", "nobody")["runs"] == []
+
+
+def test_laps_that_are_set_aside_are_neither_the_fastest_nor_among_all(shelf: Path, capsys: Captured) -> None:
+    before = document(capsys, "compare", "library:1", "library:2", "--all")
+    library = Library(Location(shelf / "shelf"))
+    aside = before["laps"][0]["lap"]
+    library.note_lap(2, aside, LapNote(aside="yellow"))
+    library.note_lap(1, before["reference"]["lap"], LapNote(aside="off"))
+    library.close()
+    after = document(capsys, "compare", "library:1", "library:2", "--all")
+    assert [x["lap"] for x in after["laps"]] == [x["lap"] for x in before["laps"] if x["lap"] != aside]
+    assert after["reference"]["lap"] != before["reference"]["lap"]
 
 
 def test_laps_of_the_library_compare_like_those_of_their_files(shelf: Path, capsys: Captured) -> None:

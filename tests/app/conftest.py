@@ -13,6 +13,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from jete.core.compare import compare
+from jete.desk.passes import make_passes
 from jete.formats import geojson
 from jete.library.bring_in import bring_in
 from jete.library.exchange import take_in
@@ -115,7 +116,7 @@ def ready_shelf(tmp_path_factory: pytest.TempPathFactory) -> Path:
     library, _ = open_library(location_named(str(folder), ""))
     for path, given in zip(DEMO_PAIR, GIVEN, strict=True):
         bring_in(library, path, given)
-    library.passes.make(library.circuits.places()[0], lambda *_: None, lambda: False)
+    make_passes(library, library.circuits.places()[0], lambda *_: None, lambda: False)
     library.close()
     return folder
 
@@ -126,7 +127,7 @@ def ready_circuit(ready_shelf: Path, tmp_path_factory: pytest.TempPathFactory) -
     folder = Path(shutil.copytree(ready_shelf, tmp_path_factory.mktemp("landmarks") / "shelf"))
     library, _ = open_library(location_named(str(folder), ""))
     take_in(library, library.circuits.places()[0], geojson.read(DEMO / "kestrel-sands.geojson"))
-    library.passes.make(library.circuits.places()[0], lambda *_: None, lambda: False)
+    make_passes(library, library.circuits.places()[0], lambda *_: None, lambda: False)
     library.close()
     return folder
 

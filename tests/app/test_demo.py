@@ -8,6 +8,7 @@ import pytest
 
 from jete.app import demo
 from jete.core.walk.film_match import matched
+from jete.desk.guide import guide_in
 from jete.films.reader import facts_of
 from jete.films.turning import turning_of
 from jete.library.bring_in import bring_in
@@ -32,7 +33,7 @@ def shelf(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Library]:
 
 def test_the_coach_has_written_into_the_guide(shelf: Library) -> None:
     run = shelf.run(1)
-    guide = guide_in_words(shelf.guides.guide(1, shelf.lap(run, 4)))
+    guide = guide_in_words(guide_in(shelf, 1, shelf.lap(run, 4)))
     words = {(c.number, f.key): f for c in guide.cards for f in c.fields if f.typed}
     assert {key: f.typed for key, f in words.items()} == {(n, k): t for n, k, t, _ in demo.OWN_WORDS}
     assert [key for key, f in words.items() if f.changed] == [("6", "brake")]

@@ -15,6 +15,7 @@ from jete.core.circuit.landmarks import Landmark, LandmarkKind, RoadBook
 from jete.core.compare import compare
 from jete.core.errors import InputError
 from jete.core.walk.rehearse import Memory
+from jete.desk.passes import make_passes
 from jete.formats import geojson
 from jete.library.bring_in import bring_in
 from jete.library.circuits import Place
@@ -137,7 +138,7 @@ def test_a_ledger_balances_after_a_corner_is_split_and_merged(library: Library, 
 
 
 def test_notes_of_a_corner_that_is_merged_away_go_to_the_one_that_stays(library: Library, place: Place) -> None:
-    library.passes.make(place, lambda *_: None, lambda: False)
+    make_passes(library, place, lambda *_: None, lambda: False)
     library.passes.note(1, 3, 3, "after the kerb", "calm")
     road = library.circuits.road(place)
     assert road is not None
@@ -168,7 +169,7 @@ def test_all_that_is_noted_goes_along_when_corners_are_merged_and_comes_back(lib
             [circuits.corner_notes(place, c) for c in (2, 3)], [(p.tag, p.note) for p in library.passes.of_corner(place, 3)],
         )  # fmt: skip
 
-    library.passes.make(place, lambda *_: None, lambda: False)
+    make_passes(library, place, lambda *_: None, lambda: False)
     before, kept = noted(), circuits.noted_on(place, {2, 3})
     listed = merged(place.corners, 2, tightest_at(road.founder_m, road.bend_1pm))
     circuits.write_corners(place, listed, {3: 2})
@@ -183,8 +184,8 @@ def test_all_that_is_noted_goes_along_when_corners_are_merged_and_comes_back(lib
 
 
 def test_passes_are_made_once_and_anew_where_the_corners_have_changed(library: Library, place: Place) -> None:
-    assert library.passes.make(place, lambda *_: None, lambda: False) == 16
-    assert library.passes.make(place, lambda *_: None, lambda: False) == 0
+    assert make_passes(library, place, lambda *_: None, lambda: False) == 16
+    assert make_passes(library, place, lambda *_: None, lambda: False) == 0
     kept = library.passes.of_corner(place, 1)
     assert [(p.run, p.lap) for p in kept] == [(r, n) for r in (1, 2) for n in range(1, 9)]
     assert place.corners is not None
@@ -197,7 +198,7 @@ def test_passes_are_made_once_and_anew_where_the_corners_have_changed(library: L
 
 
 def test_the_times_of_a_laps_passes_add_up_to_the_lap_from_the_first_one_on(library: Library, place: Place) -> None:
-    library.passes.make(place, lambda *_: None, lambda: False)
+    make_passes(library, place, lambda *_: None, lambda: False)
     assert place.corners is not None
     passes = [
         next(p for p in library.passes.of_corner(place, c.id or 0) if (p.run, p.lap) == (2, 5)) for c in place.corners

@@ -14,6 +14,7 @@ import pytest
 from jete.core.compare import compare
 from jete.core.errors import InputError
 from jete.core.log.plane import Origin
+from jete.desk.guide import guide_in
 from jete.formats import geojson
 from jete.formats.parcel import Parcel, read_parcel
 from jete.library.bring_in import bring_in
@@ -51,7 +52,7 @@ def theirs(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Library]:
 
 def handed_on(theirs: Library, folder: Path, *, names: bool = True, notes: bool = True) -> Parcel:
     path = folder / "lap.zip"
-    guide = guide_document(guide_in_words(theirs.guides.guide(1, theirs.lap(theirs.run(1), 4))))
+    guide = guide_document(guide_in_words(guide_in(theirs, 1, theirs.lap(theirs.run(1), 4))))
     hand_on(theirs, 1, 4, path, guide, names=names, notes=notes)
     return read_parcel(path)
 

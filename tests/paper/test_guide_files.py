@@ -14,10 +14,11 @@ from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtWidgets import QApplication
 
 from jete.core.errors import InputError
+from jete.desk.guide import Made, guide_in, guide_of
+from jete.desk.passes import make_passes
 from jete.formats import geojson
 from jete.library.bring_in import bring_in
 from jete.library.exchange import take_in
-from jete.library.guide_book import Made, guide_of
 from jete.library.guide_records import OwnWords, Photo
 from jete.library.library import Library
 from jete.library.location import Location
@@ -37,9 +38,9 @@ def made(tmp_path_factory: pytest.TempPathFactory) -> Made:
     place = library.circuits.places()[0]
     take_in(library, place, geojson.read(DEMO / "kestrel-sands.geojson"))
     known = library.circuits.places()[0]
-    library.passes.make(known, lambda *_: None, lambda: False)
+    make_passes(library, known, lambda *_: None, lambda: False)
     library.guides.write(known, 1, "turn_in", OwnWords("when the <post> passes the mirror"))
-    return library.guides.guide(1, library.lap(library.run(1), 4))
+    return guide_in(library, 1, library.lap(library.run(1), 4))
 
 
 def text_of(path: Path) -> tuple[str, int]:

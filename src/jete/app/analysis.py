@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from jete.app.results import Results, RoadResult, RunResult
+from jete.app.results import Results, RunResult
 from jete.app.tasks import one_by_one
 from jete.session.operations import laps_of_run, lay_out
 from jete.session.state import Changed, Choice, CornerPlace, LapKey, Lay, Session
@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from jete.core.causes.result import Comparison, CornerLoss, LapComparison
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap
+    from jete.desk.road import RoadBeside
 
     Finder = Callable[[Lap], CircuitOnAxis | None]
 
@@ -37,7 +38,7 @@ class Worked(NamedTuple):
     """A comparison, and the road that it lies on."""
 
     comparison: Comparison
-    road: RoadResult
+    road: RoadBeside
 
 
 class Analyst(QObject):
@@ -205,25 +206,15 @@ def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]], finde
     The numerics are imported where they are used, so that the window is drawn before they
     are loaded.
     """
-    from jete.core.circuit.drawn import drawn_of
-    from jete.core.circuit.height import profile_of
-    from jete.core.compare import compare, stakes_in
+    from jete.desk.beside import compare_beside, road_beside
 
     def each(work: Callable[[Lap], LapComparison], those: Sequence[Lap]) -> Iterator[LapComparison]:
         return one_by_one(work, those, token.cancelled)
 
     loaded = reference()
     circuit = finder(loaded)
-    corners, sectors_m = (circuit.corners, circuit.book.sectors_m) if circuit is not None else (None, ())
-    read = list(one_by_one(lambda lap: lap(), laps, token.cancelled))
-    found = compare(loaded, read, corners, sectors_m, each=each)
-    passages = [found.reference, *(lap.passage for lap in found.laps)]
-    own, length_m = profile_of(passages, found.road.length_m), found.road.length_m
-    kept = circuit.profile(length_m) if circuit is not None else None
-    # What a circuit keeps is of more laps; but altitude knows better than what accelerations feel.
-    profile = own if kept is None or (own is not None and own.source == "altitude" != kept.source) else kept
-    drawn = drawn_of(passages[0], passages[1:], found.road, circuit)
-    return Worked(found, RoadResult(circuit, tuple(stakes_in(found)), profile, drawn))
+    found = compare_beside(loaded, list(one_by_one(lambda lap: lap(), laps, token.cancelled)), circuit, each)
+    return Worked(found, road_beside(found, circuit))
 
 
 def _lay_of(comparison: Comparison) -> Lay:

@@ -106,10 +106,11 @@ class Copies(QObject):
             return
 
         def work(_: Token) -> None:
+            from jete.desk.guide import guide_in
             from jete.library.parcels import hand_on
             from jete.report.guide import guide_document, guide_in_words
 
-            guide = guide_document(guide_in_words(library.guides.guide(key.run, load())))
+            guide = guide_document(guide_in_words(guide_in(library, key.run, load())))
             hand_on(library, key.run, key.lap, target, guide, names=names, notes=notes)
 
         self._tasks.start(

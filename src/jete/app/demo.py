@@ -102,6 +102,7 @@ def note_circuit_and_guide(library: Library) -> None:
 
 def note_guide(library: Library) -> None:
     """What the coach has written into the lap guide, and the guide as it was on the evening of the first day."""
+    from jete.desk.guide import guide_in
     from jete.library.guide_records import OwnWords
     from jete.report.guide import guide_document, guide_in_words
 
@@ -110,7 +111,7 @@ def note_guide(library: Library) -> None:
     best = best_of(run.laps) if run is not None else None
     if run is None or place is None or best is None or library.guides.typed(place):
         return
-    guide = library.guides.guide(run.id, library.lap(run, best.number))
+    guide = guide_in(library, run.id, library.lap(run, best.number))
     library.guides.keep_version(place, run.id, COACH, guide_document(guide_in_words(guide)))
     for number, field, text, over in OWN_WORDS:
         corner = next((c.id for c in place.corners or () if c.shown == number), None)
@@ -126,7 +127,7 @@ def note_films(library: Library) -> None:
 
     for run in library.runs():
         film, name = library.films.of_run(run.id), Path(run.path).stem
-        best = best_of([s for s in run.laps if not run.notes.of(s.number).aside])
+        best = best_of(run.counted)
         if name not in PAIR or best is None or (film is not None and film.file.exists()):
             continue
         facts, path = facts_of(film_of(name)), str(film_of(name))

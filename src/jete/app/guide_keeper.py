@@ -18,8 +18,8 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
+    from jete.desk.guide import Made
     from jete.library.circuits import Place
-    from jete.library.guide_book import Made
     from jete.library.guide_records import Version
     from jete.library.library import Library
     from jete.report.guide import Guide
@@ -121,7 +121,9 @@ class GuideKeeper(QObject):
         library, middle = self._shelf.library(), self.middle
 
         def work(_: Token) -> Made:
-            return library.guides.guide(key.run, load(), middle=middle)
+            from jete.desk.guide import guide_in
+
+            return guide_in(library, key.run, load(), middle=middle)
 
         self._tasks.start(GUIDING, work, self._on_made, self.failed.emit)
 

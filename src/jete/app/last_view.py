@@ -21,8 +21,8 @@ from jete.formats.whole_file import written_wholly
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from jete.app.results import RoadResult
     from jete.core.causes.result import Comparison
+    from jete.desk.road import RoadBeside
     from jete.library.location import Location
     from jete.session.state import Session
 
@@ -41,7 +41,7 @@ class LastView:
 
     session: Session
     comparison: Comparison
-    road: RoadResult | None = None
+    road: RoadBeside | None = None
 
     @property
     def fits(self) -> bool:

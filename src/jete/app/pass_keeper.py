@@ -88,7 +88,9 @@ class PassKeeper(QObject):
         library = self._shelf.library()
 
         def work(token: Token) -> int:
-            return library.passes.make(place, self._so_far.emit, token.cancelled)
+            from jete.desk.passes import make_passes
+
+            return make_passes(library, place, self._so_far.emit, token.cancelled)
 
         self._tasks.start(MAKING_PASSES, work, self._on_made, lambda _: self._on_made(0))
 

@@ -7,13 +7,10 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from jete.core.causes.result import Comparison
-    from jete.core.circuit.drawn import Drawn
-    from jete.core.circuit.height import Profile
-    from jete.core.circuit.on_axis import CircuitOnAxis
-    from jete.core.circuit.stakes import Stakes
     from jete.core.run import RunSummary
+    from jete.desk.guide import Made
+    from jete.desk.road import RoadBeside
     from jete.library.film_book import FilmRecord
-    from jete.library.guide_book import Made
     from jete.library.pass_book import KeptPass
     from jete.session.state import LapKey
 
@@ -39,16 +36,6 @@ class Evenness:
 
 
 @dataclass(frozen=True, eq=False)
-class RoadResult:
-    """The circuit on the reference's axis where one is known, what each corner is worth, how the road rises and falls, lines from above."""
-
-    circuit: CircuitOnAxis | None
-    stakes: tuple[Stakes, ...]
-    profile: Profile | None
-    drawn: Drawn
-
-
-@dataclass(frozen=True, eq=False)
 class CornerPasses:
     """All passes that are kept of one corner (its id); ``left`` laps of its circuit are not taken apart yet.
 
@@ -71,7 +58,7 @@ class Results:
     comparison: Comparison | None = None
     run: RunResult | None = None
     evenness: Evenness | None = None
-    road: RoadResult | None = None
+    road: RoadBeside | None = None
     passes: CornerPasses | None = None
     guide: Made | None = None
     films: tuple[FilmRecord | None, FilmRecord | None] = (None, None)

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from jete.app.recent import Recent
 from jete.app.tasks import one_by_one
-from jete.core.errors import InputError
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -19,7 +17,6 @@ if TYPE_CHECKING:
     from jete.library.records import RunRecord
 
 RUNS_KEPT = 6
-FEWEST_LAPS = 2
 
 Key = tuple[str, tuple[int, ...]]
 
@@ -41,23 +38,19 @@ class RunsAlone:
             InputError: too few laps, channel data that can't be read, or laps that don't belong together.
             InterruptedError: it was cancelled.
         """
-        from jete.core.compare import compare
+        from jete.desk.alone import run_alone
 
         key = _key(record)
         kept = self._kept.get(key)
         if kept is not None:
             return kept
-        if len(key[1]) < FEWEST_LAPS:
-            what = "an ideal lap needs at least two complete laps that count."
-            raise InputError(f"library:{record.id}", what, "Drive another one.")
-        loaded = []
-        for number in key[1]:
+
+        def load(number: int) -> Lap:
             if cancelled():
                 raise InterruptedError
-            loaded.append(self._laps.lap(library, record, number))
-        best = min(loaded, key=lambda lap: lap.span.time_s)
-        corners = library.circuits.corners_on(record.id, best)
-        made = compare(best, loaded, corners, each=lambda work, laps: one_by_one(work, laps, cancelled))
+            return self._laps.lap(library, record, number)
+
+        made = run_alone(library, record, load, lambda work, laps: one_by_one(work, laps, cancelled))
         self._kept.keep(key, made)
         return made
 
@@ -67,15 +60,13 @@ class RunsAlone:
         Raises:
             InputError: as :meth:`comparison`.
         """
-        from jete.core.ideal import ideal_lap
+        from jete.desk.alone import joined_lap
 
         key = _key(record)
         kept = self._joined.get(key)
         if kept is not None:
             return kept
-        whole = self.comparison(library, record)
-        others = tuple(c for c in whole.laps if c.passage.lap.span != whole.reference.lap.span)
-        made = ideal_lap(replace(whole, laps=others), f"{record.source}, ideal lap").lap
+        made = joined_lap(self.comparison(library, record), record)
         self._joined.keep(key, made)
         return made
 
@@ -86,5 +77,4 @@ class RunsAlone:
 
 
 def _key(record: RunRecord) -> Key:
-    counted = (s.number for s in record.laps if s.complete and not record.notes.of(s.number).aside)
-    return record.digest, tuple(counted)
+    return record.digest, tuple(s.number for s in record.counted)

@@ -13,10 +13,11 @@ from jete.app.results import Results
 from jete.session.state import Changed, Choice, Session, difference
 
 if TYPE_CHECKING:
-    from jete.app.results import CornerPasses, Evenness, RoadResult, RunResult
+    from jete.app.results import CornerPasses, Evenness, RunResult
     from jete.core.causes.result import Comparison, CornerLoss
+    from jete.desk.guide import Made
+    from jete.desk.road import RoadBeside
     from jete.library.film_book import FilmRecord
-    from jete.library.guide_book import Made
 
     Operation = Callable[[Session], Session]
     Showing = Callable[[Results], Results]
@@ -84,7 +85,7 @@ class SessionStore(QObject):
         return next((c for c in found if c.corner.number == number), None)
 
     @property
-    def road(self) -> RoadResult | None:
+    def road(self) -> RoadBeside | None:
         """The circuit on the reference's axis, and what each corner is worth."""
         return self._results.road
 

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap, LapSpan, Log
     from jete.core.motion.one_line import LineSource
-    from jete.library.guide_book import Made
+    from jete.desk.guide import Made
     from jete.library.library import Library
     from jete.library.records import RunRecord
 
@@ -75,22 +75,21 @@ class Logs:
 
     def _kept(self, text: str) -> Lap:
         """The lap of the library that ``library:RUN`` (its fastest), ``library:RUN:N`` or ``library:RUN:ideal`` names."""
-        from jete.core.log.lap import fastest
-
         if text.endswith(IDEAL):
-            from jete.library.joined import joined_lap
+            from jete.desk.alone import joined_lap, run_alone
 
-            return joined_lap(self._opened(), self._run(text.removesuffix(IDEAL))[0])
+            whole = self._run(text.removesuffix(IDEAL))[0]
+            alone = run_alone(self._opened(), whole, lambda n: self._opened().lap(whole, n))
+            return joined_lap(alone, whole)
         run, number = self._run(text)
-        lap = number if number is not None else fastest(run.laps, text).number
-        return self._opened().lap(run, lap)
+        return self._opened().lap(run, number if number is not None else _fastest(run, text))
 
     def _all_kept(self, text: str, reference: Lap) -> list[Lap]:
-        """All complete laps of ``library:RUN`` but the reference; the one that ``library:RUN:N`` names."""
+        """The laps of ``library:RUN`` that count, but the reference; the one that ``library:RUN:N`` names."""
         run, number = self._run(text)
         if number is not None:
             return [self._kept(text)]
-        laps = [self._opened().lap(run, s.number) for s in run.laps if s.complete]
+        laps = [self._opened().lap(run, s.number) for s in run.counted]
         return [lap for lap in laps if not (lap.span == reference.span and lap.log.source == reference.log.source)]
 
     def circuit(self, text: str, reference: Lap) -> CircuitOnAxis | None:
@@ -101,19 +100,17 @@ class Logs:
 
     def guide(self, text: str, *, middle: bool = False) -> Made:
         """The guide of a lap, or of the middle of the good laps around it; of the library it knows those and the circuit."""
-        from jete.library.guide_book import guide_of
+        from jete.desk.guide import guide_in, guide_of
 
         lap = self.lap(text)
         if not text.startswith(LIBRARY):
             return guide_of(lap)
-        return self._opened().guides.guide(self._run(text.removesuffix(IDEAL))[0].id, lap, middle=middle)
+        return guide_in(self._opened(), self._run(text.removesuffix(IDEAL))[0].id, lap, middle=middle)
 
     def address(self, text: str) -> tuple[int, int]:
         """Run and lap of the library that a text names; the run's fastest lap where it names none."""
-        from jete.core.log.lap import fastest
-
         run, number = self._run(text)
-        return run.id, number if number is not None else fastest(run.laps, text).number
+        return run.id, number if number is not None else _fastest(run, text)
 
     def _run(self, text: str) -> tuple[RunRecord, int | None]:
         parts = text.removeprefix(LIBRARY).split(":")
@@ -178,6 +175,13 @@ def _address(text: str) -> tuple[str, int | None]:
     if colon and _NUMBER.fullmatch(number) and not _exists(text):
         return name, int(number)
     return text, None
+
+
+def _fastest(run: RunRecord, text: str) -> int:
+    """The number of a run's fastest lap that counts; of all complete ones where none does."""
+    from jete.core.log.lap import fastest
+
+    return fastest(run.counted or run.laps, text).number
 
 
 def _exists(name: str) -> bool:

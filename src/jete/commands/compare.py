@@ -35,8 +35,8 @@ def laps(args: argparse.Namespace) -> int:
 def compare(args: argparse.Namespace) -> int:
     """Laps against a reference lap."""
     from jete.commands.cores import on_all_cores
-    from jete.core.compare import compare as compared
     from jete.core.run import run_of
+    from jete.desk.beside import compare_beside
     from jete.report.contract import comparison_document
     from jete.report.table import comparison_table
 
@@ -47,9 +47,8 @@ def compare(args: argparse.Namespace) -> int:
     if not found:
         raise InputError(args.laps[0], "it has no complete lap besides the reference.", "Name another run or file.")
     circuit = logs.circuit(args.reference, reference)
-    corners, sectors_m = (circuit.corners, circuit.book.sectors_m) if circuit is not None else (None, ())
     try:
-        comparison = compared(reference, found, corners, sectors_m, each=on_all_cores)
+        comparison = compare_beside(reference, found, circuit, on_all_cores)
     except InputError as error:
         raise _blamed(reference, error) from error
     runs = [(part, run_of(part)) for part in _by_run(comparison)] if args.all or len(found) > 1 else []

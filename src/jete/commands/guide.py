@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     import argparse
 
     from jete.core.log.lap import Lap
-    from jete.library.guide_book import Made
+    from jete.desk.guide import Made
 
 
 def guide(args: argparse.Namespace) -> int:
@@ -37,6 +37,6 @@ def guide(args: argparse.Namespace) -> int:
 
 def _kept(made: Made, lap: Lap) -> list[dict[str, bool]]:
     """What another lap kept of each card."""
-    from jete.library.guide_book import kept_by
+    from jete.desk.guide import kept_by
 
     return kept_by(made, lap)

@@ -1,130 +1,29 @@
-"""The lap guides of a library: made from a lap and the good laps around it, with what people wrote in their place."""
+"""What people put to the lap guides of a library: own words, versions, pictures, and how well they know its corners."""
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import asdict
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import delete, select
 
-from jete.core.axis.align import identity
-from jete.core.axis.laying import prepare
-from jete.core.axis.road import road_of
-from jete.core.compare import bends_of, compare
-from jete.core.driving.passage import passage_of
-from jete.core.guide.cards import FEWEST, Card, Good, cards_of, kept_of
-from jete.core.guide.plans import Plan, plans_of
-from jete.core.log.plane import origin_of
 from jete.core.walk.rehearse import Memory
 from jete.library import models
 from jete.library.guide_records import OwnWords, Photo, Version
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Mapping
 
-    from jete.core.arrays import FloatArray
-    from jete.core.axis.corners import Corner
-    from jete.core.circuit.on_axis import CircuitOnAxis
-    from jete.core.log.lap import Lap
-    from jete.core.passes.passes import Pass
     from jete.library.circuits import Place
     from jete.library.library import Library
 
-# The spread is that of so many of the run's fastest laps.
-GOOD_LAPS = 5
-
-
-@dataclass(frozen=True, eq=False)
-class Made:
-    """A guide as numbers: of which lap, its cards and their plans, its circuit and path, what people wrote and put to it.
-
-    ``laps`` is how many good laps it knows; with ``middle`` it tells the middle one of them instead of its lap.
-    """
-
-    lap: Lap
-    cards: tuple[Card, ...]
-    circuit: CircuitOnAxis | None
-    path_m: FloatArray | None
-    typed: dict[tuple[int, str], OwnWords]
-    laps: int
-    plans: tuple[Plan, ...] = ()
-    middle: bool = False
-    photos: tuple[Photo, ...] = ()
-
-
-@dataclass(frozen=True)
-class Others:
-    """The passes of other laps, by corner (its id): of the best few, and of all of the run that count."""
-
-    best: Mapping[int, Sequence[Pass]] = field(default_factory=dict)
-    run: Mapping[int, Sequence[Pass]] = field(default_factory=dict)
-
-
-def guide_of(
-    lap: Lap, circuit: CircuitOnAxis | None = None, others: Others | None = None, *, middle: bool = False
-) -> Made:
-    """The guide of a lap, by itself or with its circuit and the passes of other laps.
-
-    Args:
-        lap: to drive by.
-        circuit: on its axis.
-        others: laps of its run.
-        middle: tell the middle one of the best few laps, where enough of them are known.
-
-    Raises:
-        InputError: a piece that is no lap.
-    """
-    others = others or Others()
-    prepared = prepare(lap, origin_of(lap.log))
-    road = road_of(lap, prepared.motion, prepared.fixes)
-    passage = passage_of(lap, prepared.motion, identity(prepared.motion))
-    corners = circuit.corners if circuit is not None else tuple(bends_of(road, passage))
-    laps = max((len(p) for p in others.best.values()), default=1)
-    middle = middle and laps >= FEWEST
-    cards = cards_of(passage, road, corners, Good(others.best, circuit, others.run, middle))
-    path = road.path(road.grid_m) if road.path is not None else None
-    return Made(lap, tuple(cards), circuit, path, {}, laps, tuple(plans_of(passage, road, cards)), middle)
-
-
-def kept_by(made: Made, lap: Lap) -> list[dict[str, bool]]:
-    """What another lap kept of each card of a guide.
-
-    Raises:
-        InputError: a lap of another circuit, layout or direction.
-    """
-    return kept_of(made.cards, compare(made.lap, [lap], [c.corner for c in made.cards]).laps[0])
-
 
 class GuideBook:
-    """Makes guides of a library's laps and keeps what people write; may be asked from any thread."""
+    """Keeps what people write into a library's guides; may be asked from any thread."""
 
     def __init__(self, library: Library) -> None:
         self._library = library
-
-    def guide(self, run: int, lap: Lap, *, middle: bool = False) -> Made:
-        """The guide of one of a run's laps, or of the middle one of its best few.
-
-        Raises:
-            InputError: a piece that is no lap.
-        """
-        circuit, place = self._library.circuits.circuit_on(run, lap), self._library.circuits.place(run)
-        if circuit is None or place is None:
-            return guide_of(lap)
-        made = guide_of(lap, circuit, self._others(run, place, circuit.corners), middle=middle)
-        return replace(made, typed=self.typed(place), photos=self.photos(place))
-
-    def _others(self, run: int, place: Place, corners: Sequence[Corner]) -> Others:
-        """Passes of the run's laps, as far as they are made."""
-        record = self._library.run(run)
-        counted = [s for s in record.laps if s.complete and not record.notes.of(s.number).aside]
-        best = {s.number for s in sorted(counted, key=lambda s: s.time_s)[:GOOD_LAPS]}
-        numbers = {s.number for s in counted}
-        kept = {c.id or 0: self._library.passes.of_corner(place, c.id or 0, [run]) for c in corners}
-        return Others(
-            {corner: [p.numbers for p in passes if p.lap in best] for corner, passes in kept.items()},
-            {corner: [p.numbers for p in passes if p.lap in numbers] for corner, passes in kept.items()},
-        )
 
     # --- what people write
 

@@ -1,4 +1,4 @@
-"""The passes of a library: made once a lap, kept as numbers, made anew where the method or the circuit has changed."""
+"""The passes of a library: kept as numbers, and which are to be made, also anew where the method or the circuit has changed."""
 
 from __future__ import annotations
 
@@ -8,23 +8,17 @@ from typing import TYPE_CHECKING
 
 from sqlalchemy import delete, select
 
-from jete.core.errors import InputError
-from jete.core.passes.passes import VERSION, Pass, passes_of
+from jete.core.passes.passes import VERSION, Pass
 from jete.library import models
 from jete.library.records import read_runs
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Collection, Sequence
+    from collections.abc import Collection, Sequence
 
     from jete.core.axis.corners import Corner
-    from jete.core.circuit.mean_path import CircuitRoad
-    from jete.core.log.lap import Lap
     from jete.library.circuits import Place
     from jete.library.library import Library
-    from jete.library.records import RunRecord
 
-# So many laps are laid on the founder at once: their arrays are let go of in between.
-AT_ONCE = 10
 NO_CORNER = 0
 
 
@@ -71,41 +65,14 @@ class PassBook:
             made = session.execute(select(p.run_id, p.lap).where(p.made_by == made_by, p.run_id.in_(runs)))
             have = {(run, lap) for run, lap in made}
             records = read_runs(session, only=runs)
-        wanted = {r.id: [n for n in _counted(r) if (r.id, n) not in have] for r in records if r.damaged is None}
+        wanted = {
+            r.id: [s.number for s in r.counted if (r.id, s.number) not in have] for r in records if r.damaged is None
+        }
         return {run: laps for run, laps in wanted.items() if laps}
 
-    def make(self, place: Place, told: Callable[[int, int], None], cancelled: Callable[[], bool]) -> int:
-        """Make the passes that are missing; returns how many laps were taken apart.
-
-        Args:
-            place: the circuit.
-            told: how many laps are done, of how many.
-            cancelled: asked between laps.
-        """
-        founder, road = self._library.circuits.founder(place), self._library.circuits.road(place)
-        missing = self.missing(place)
-        total, done = sum(len(v) for v in missing.values()), 0
-        if founder is None or road is None or not place.corners or self._library.read_only:
-            return 0
-        for number, laps in missing.items():
-            run = self._library.run(number)
-            for k in range(0, len(laps), AT_ONCE):
-                if cancelled():
-                    return done
-                part = laps[k : k + AT_ONCE]
-                loaded = [self._library.lap(run, n) for n in part]
-                try:
-                    found = passes_of(founder, loaded, place.corners, road)
-                except InputError:
-                    # One of them lies elsewhere: the others are looked at one by one.
-                    found = [_alone(founder, x, place.corners, road) for x in loaded]
-                self._keep(number, part, found, mark_of(place.corners))
-                done += len(part)
-                told(done, total)
-        return done
-
-    def _keep(self, run: int, laps: Sequence[int], found: Sequence[tuple[Pass, ...]], made_by: str) -> None:
-        p = models.Pass
+    def keep(self, run: int, laps: Sequence[int], found: Sequence[tuple[Pass, ...]], corners: Sequence[Corner]) -> None:
+        """Keep the passes of a run's laps, (laps,), that were made for a list of corners."""
+        p, made_by = models.Pass, mark_of(corners)
         with self._library.writing() as session:
             session.execute(delete(p).where(p.run_id == run, p.lap.in_(list(laps))))
             session.add_all(
@@ -138,17 +105,6 @@ def mark_of(corners: Sequence[Corner]) -> str:
     """What made a pass: the method's number, and the corners it was made for."""
     ends = ",".join(f"{c.id}:{c.start_m:.0f}-{c.end_m:.0f}" for c in corners)
     return f"{VERSION}|{ends}"
-
-
-def _alone(founder: Lap, lap: Lap, corners: Sequence[Corner], road: CircuitRoad) -> tuple[Pass, ...]:
-    try:
-        return passes_of(founder, [lap], corners, road)[0]
-    except InputError:
-        return ()
-
-
-def _counted(run: RunRecord) -> list[int]:
-    return [s.number for s in run.laps if s.complete and not run.notes.of(s.number).aside]
 
 
 def _pass(numbers: str) -> Pass:

@@ -34,6 +34,11 @@ class RunRecord:
     repairs: tuple[Repair, ...]
     damaged: str | None
 
+    @property
+    def counted(self) -> tuple[LapSpan, ...]:
+        """The laps that count: complete and not set aside."""
+        return self.notes.counted(self.laps)
+
 
 _NAMED = ("circuit", "layout", "event", "date", "driver", "coach", "vehicle", "kind")
 _COACH = aliased(Person)

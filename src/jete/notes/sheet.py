@@ -8,9 +8,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, fields, replace
 from math import nan
-from typing import Final, Literal
+from typing import TYPE_CHECKING, Final, Literal
 
 from jete.core.errors import InputError
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from jete.core.log.lap import LapSpan
 
 CONDITIONS: Final = ("dry", "damp", "wet")
 KINDS: Final = ("car", "motorcycle")
@@ -109,6 +114,11 @@ class LapSheet:
     def of(self, lap: int) -> LapNote:
         """The note of a lap; an empty one where there is none."""
         return next((n for number, n in self.notes if number == lap), LapNote())
+
+    def counted(self, laps: Iterable[LapSpan]) -> tuple[LapSpan, ...]:
+        """The laps that count: complete and not set aside."""
+        aside = {number for number, note in self.notes if note.aside}
+        return tuple(s for s in laps if s.complete and s.number not in aside)
 
     def with_note(self, lap: int, note: LapNote) -> LapSheet:
         """The notes with one changed."""

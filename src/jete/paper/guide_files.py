@@ -13,7 +13,7 @@ from jete.report.guide_html import guide_html
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from jete.library.guide_book import Made
+    from jete.desk.guide import Made
     from jete.report.guide import Guide
 
 ENDINGS = (".html", ".pdf", ".md", ".json")

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.guide.cards import Card
-    from jete.library.guide_book import Made
+    from jete.desk.guide import Made
     from jete.library.guide_records import OwnWords, Photo
     from jete.report.drawings import Drawing
 

@@ -63,8 +63,7 @@ class Run:
     @cached_property
     def counted(self) -> tuple[LapSpan, ...]:
         """The complete laps that are not set aside."""
-        aside = {number for number, note in self.notes.notes if note.aside}
-        return tuple(s for s in self.laps if s.complete and s.number not in aside)
+        return self.notes.counted(self.laps)
 
     @cached_property
     def fade(self) -> Fade | None:

@@ -31,11 +31,11 @@ if TYPE_CHECKING:
 
     from jete.app.parts import Parts
     from jete.app.pass_keeper import PassKeeper
-    from jete.app.results import RoadResult
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.core.causes.result import CornerLoss
     from jete.core.circuit.landmarks import Landmark
+    from jete.desk.road import RoadBeside
 
 SIZES = [532, 386, 362]
 HEIGHTS = [190, 390]
@@ -211,7 +211,7 @@ class CornerPage(Page):
         self._give_rest_to_map()
         self._tell_place()
 
-    def _fill_head(self, loss: CornerLoss, road: RoadResult | None) -> None:
+    def _fill_head(self, loss: CornerLoss, road: RoadBeside | None) -> None:
         """Number, name, direction, gap; kind and worth; what the road does and what to be careful of."""
         corner, units = loss.corner, units_of(self._store.session.display)
         side = f" · {corner.direction}" if corner.direction != "unknown" else ""
