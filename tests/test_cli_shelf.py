@@ -27,10 +27,19 @@ def document(capsys: Captured, *arguments: str) -> dict:
     return json.loads(capsys.readouterr().out)
 
 
+@pytest.fixture(scope="module")
+def imported(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A shelf with the demo's pair, imported once for all tests."""
+    folder = tmp_path_factory.mktemp("imported") / "shelf"
+    given = ["--run", "circuit=Kestrel Sands", "--run", "condition=dry", "--library", str(folder)]
+    assert main(["import", INES, TOMASZ, *given]) == 0
+    return folder
+
+
 @pytest.fixture
-def shelf(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+def shelf(imported: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    shutil.copytree(imported, tmp_path / "shelf")
     monkeypatch.setenv("JETE_LIBRARY", str(tmp_path / "shelf"))
-    assert main(["import", INES, TOMASZ, "--run", "circuit=Kestrel Sands", "--run", "condition=dry"]) == 0
     return tmp_path
 
 
