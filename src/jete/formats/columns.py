@@ -10,7 +10,15 @@ import numpy as np
 from jete.core.arrays import FloatArray
 from jete.core.errors import InputError
 from jete.core.log import repair
-from jete.core.log.channels import BRAKE_RATIO_UNITS, QUANTITIES, canonical_name, factor, known_units
+from jete.core.log.channels import (
+    BRAKE_RATIO_UNITS,
+    CHANNELS,
+    UNCHANGED,
+    Conversion,
+    canonical_name,
+    conversion,
+    known_units,
+)
 from jete.core.log.fill import without_fill
 from jete.core.log.in_step import in_step
 from jete.core.log.lap import Log, Repair
@@ -108,7 +116,7 @@ def assign(names: Sequence[str]) -> dict[str, int]:
     """
     taken: dict[str, int] = {}
     for i, name in enumerate(names):
-        if name.strip().casefold() in QUANTITIES:
+        if name.strip().casefold() in CHANNELS:
             taken.setdefault(name.strip().casefold(), i)
     for i, name in enumerate(names):
         canonical = canonical_name(name)
@@ -155,7 +163,7 @@ def log_from_columns(
         )
     _refuse_empty(source, columns.keys())
     refuse_rows(source, max(len(values) for values in columns.values()))
-    inside = {name: _scaled(values, _factor(source, name, units.get(name))) for name, values in columns.items()}
+    inside = {name: _converted(values, _conversion(source, name, units.get(name))) for name, values in columns.items()}
     inside, apart = _possible(inside)
     inside, told = _with_laps_and_time(inside)
     inside, agreed = with_agreeing_units(inside)
@@ -190,12 +198,12 @@ def _possible(columns: dict[str, FloatArray]) -> tuple[dict[str, FloatArray], li
     return near, [*apart, *wrong, *strays]
 
 
-def _scaled(values: FloatArray, factor: float) -> FloatArray:
+def _converted(values: FloatArray, unit: Conversion) -> FloatArray:
     """Values in the inside unit; the same array where they are in it already."""
-    if factor == 1.0:
+    if unit == UNCHANGED:
         return values
     with np.errstate(over="ignore"):
-        return values * factor
+        return values * unit.factor + unit.offset if unit.offset else values * unit.factor
 
 
 def _with_degrees_alone(columns: Mapping[str, FloatArray]) -> tuple[dict[str, FloatArray], list[Repair]]:
@@ -257,11 +265,11 @@ def _refuse_unclear(source: str, inside: Mapping[str, FloatArray], units: Mappin
         raise UnknownColumnsError(source, f"the unit of '{name}' is not clear: {why}.", mend)
 
 
-def _factor(source: str, name: str, unit: str | None) -> float:
-    """Factor to the inside unit; extra channels stay as they are."""
-    if name not in QUANTITIES:
-        return 1.0
-    found = factor(name, unit)
+def _conversion(source: str, name: str, unit: str | None) -> Conversion:
+    """What makes values ones in the inside unit; extra channels stay as they are."""
+    if name not in CHANNELS:
+        return UNCHANGED
+    found = conversion(name, unit)
     if found is None:
         raise UnknownColumnsError(
             source, f"channel '{name}' is in '{unit}', a unit that is not known.", f"Known are: {known_units(name)}."
@@ -271,9 +279,9 @@ def _factor(source: str, name: str, unit: str | None) -> float:
 
 def _shown_unit(name: str, unit: str | None) -> str:
     """The unit that values carry from here on: pedals in % stay %, the rest is inside."""
-    if name not in QUANTITIES:
+    if name not in CHANNELS:
         return unit or ""
     if name.startswith("brake"):
         plain = (unit or "bar").strip().casefold()
         return "%" if plain in BRAKE_RATIO_UNITS else "bar"
-    return QUANTITIES[name].inside
+    return CHANNELS[name].quantity.inside

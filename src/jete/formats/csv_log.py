@@ -10,7 +10,7 @@ import numpy as np
 
 from jete.core.arrays import FloatArray
 from jete.core.errors import InputError
-from jete.core.log.channels import QUANTITIES
+from jete.core.log.channels import CHANNELS
 from jete.core.log.lap import Repair
 from jete.formats.arrow_table import arrow_of, numbers_of
 from jete.formats.cells import EMPTY_CELLS, is_arc, is_clock, is_number, value_of
@@ -132,7 +132,7 @@ def _arrow_table(data: bytes, layout: Layout, places: dict[str, int]) -> pa.Tabl
     from pyarrow import csv
 
     names = [f"c{i}" for i in range(len(layout.headings))]
-    wanted = {f"c{i}": pa.float64() for name, i in places.items() if name in QUANTITIES}
+    wanted = {f"c{i}": pa.float64() for name, i in places.items() if name in CHANNELS}
     return csv.read_csv(
         pa.BufferReader(data),
         read_options=csv.ReadOptions(column_names=names, skip_rows=layout.first_row, block_size=_block_size(len(data))),
@@ -232,7 +232,7 @@ def _column(source: str, name: str, place: int, rows: list[tuple[int, list[str]]
         try:
             out[k] = value_of(row[place], name, layout.decimal)
         except ValueError as error:
-            if name in QUANTITIES:
+            if name in CHANNELS:
                 raise _not_a_number(source, name, number, row[place]) from error
             return None
     return out

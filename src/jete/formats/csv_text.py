@@ -9,7 +9,7 @@ import csv
 from dataclasses import dataclass
 
 from jete.core.errors import InputError
-from jete.core.log.channels import QUANTITIES, canonical_name, factor
+from jete.core.log.channels import CHANNELS, canonical_name, conversion
 from jete.formats.cells import is_clock, is_number
 from jete.formats.columns import split_heading
 
@@ -151,7 +151,7 @@ def _is_unit(name: str, cell: str) -> bool:
     channel = canonical_name(name)
     if channel is None or not cell:
         return False
-    return factor(channel, cell) is not None or cell in QUANTITIES[channel].units
+    return conversion(channel, cell) is not None or cell in CHANNELS[channel].quantity.units
 
 
 def _decimal(separator: str, lines: list[str]) -> str:

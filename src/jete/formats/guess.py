@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.log.channels import QUANTITIES, canonical_name, factor
+from jete.core.log.channels import CHANNELS, canonical_name, conversion
 from jete.core.log.plane import Origin
 from jete.core.log.plausible import DEGREE_M
 from jete.core.numeric.likeness import likeness
@@ -106,11 +106,11 @@ def _by_name_or_unit(columns: Columns, i: int) -> Guess | None:
     if values is None:
         return None
     if known:
-        fits = factor(known, unit) is not None
-        default = QUANTITIES[known].default
+        fits = conversion(known, unit) is not None
+        default = CHANNELS[known].quantity.default
         return Guess(known, (unit or default) if fits else default, "by its name")
     plain = (unit or "").strip()
-    of_unit = [c for c, q in QUANTITIES.items() if plain.casefold() in q.units and len(plain) > 1]
+    of_unit = [c for c, k in CHANNELS.items() if plain.casefold() in k.quantity.units and len(plain) > 1]
     if len(of_unit) == 1:
         return Guess(of_unit[0], plain, f"the only channel in {plain}")
     if of_unit and all(c.endswith("speed") for c in of_unit):
@@ -134,7 +134,8 @@ def _note_time(found: _Found, values: dict[int, FloatArray]) -> None:
     for i, g in found.by_column.items():
         if g.channel == "time" and i in values:
             steps = np.diff(values[i][np.isfinite(values[i])])
-            step = float(np.median(steps)) * (factor("time", g.unit) or 1.0) if len(steps) else 0.0
+            unit = conversion("time", g.unit)
+            step = float(np.median(steps)) * (unit.factor if unit else 1.0) if len(steps) else 0.0
             found.step_s = step if step > 0.0 else found.step_s
 
 

@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from jete.core.errors import InputError
-from jete.core.log.channels import QUANTITIES
+from jete.core.log.channels import CHANNELS
 from jete.formats.columns import Columns
 from jete.formats.limits import BYTES_A_NUMBER, refuse_size
 from jete.formats.watched import UNWATCHED, Watch
@@ -139,7 +139,7 @@ def write(path: Path, log: Log) -> None:
         for name, channel in log.channels.items():
             if name == "time":
                 continue
-            unit = QUANTITIES[name].inside if name in QUANTITIES and not name.startswith("brake") else channel.unit
+            unit = CHANNELS[name].quantity.inside if name in CHANNELS and not name.startswith("brake") else channel.unit
             file.append([Signal(channel.value, channel.time_s, unit=unit, name=name)], comment="Jete")
         # The library gives a file its own ending, whatever name is asked for.
         made = file.save(path.with_suffix(".mf4"), overwrite=True)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.errors import InputError
-from jete.core.log.channels import QUANTITIES
+from jete.core.log.channels import CHANNELS
 from jete.formats.columns import Columns
 from jete.formats.whole_file import written_wholly
 
@@ -28,7 +28,7 @@ def columns_of_log(log: Log) -> Columns:
     clock = log.channels["time"].time_s
     names, units, values = [], [], []
     for name, channel in log.channels.items():
-        quantity = QUANTITIES.get(name)
+        quantity = CHANNELS[name].quantity if name in CHANNELS else None
         unit = quantity.default if quantity else channel.unit
         scale = 1.0 if quantity is None else 1.0 / quantity.units[unit]
         if name.startswith("brake"):

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from math import degrees
 from typing import TYPE_CHECKING
 
+from jete.core.log.channels import CHANNELS as LOGGED
 from jete.core.log.channels import GRAVITY_MPS2
 
 if TYPE_CHECKING:
@@ -44,6 +45,11 @@ CHANNELS = {
     "acc_vert": Shown("acceleration, upwards", 1.0 / GRAVITY_MPS2, "g", 2),
     "yaw_rate": Shown("yaw rate", DEGREE, "deg/s", 0),
     "altitude": Shown("altitude", unit="m", digits=0),
+    **{
+        n: Shown(f"tyre{n.removeprefix('tyre_temperature').replace('_', ' ')}, temperature", unit="°C", digits=0)
+        for n in LOGGED
+        if n.startswith("tyre_temperature")
+    },
 }
 SETS = {
     "car": ("gap", "speed", "brake", "throttle", "steering", "gear"),

@@ -26,7 +26,7 @@ from PyQt6.QtWidgets import (
 from jete.app.dialogs import tell_input_error
 from jete.app.theme import SMALL_PX, THEMES, font
 from jete.core.errors import InputError
-from jete.core.log.channels import QUANTITIES
+from jete.core.log.channels import CHANNELS
 from jete.formats.columns import log_of
 from jete.formats.guess import Guess, guess
 from jete.formats.mapping import Assigned, ColumnMap, apply, from_json, to_json
@@ -118,7 +118,7 @@ class MappingSheet(QDialog):
     def _put_editors(self, row: int, found: Guess) -> None:
         name = self._columns.names[row]
         channel, unit, turned, offset = QComboBox(), QComboBox(), QCheckBox(), QLineEdit("0")
-        channel.addItems([NOTHING, *QUANTITIES])
+        channel.addItems([NOTHING, *CHANNELS])
         channel.setCurrentText(found.channel or NOTHING)
         for widget, what, column in (
             (channel, "channel", CHANNEL),
@@ -140,8 +140,8 @@ class MappingSheet(QDialog):
         channel, unit = self._text(row, CHANNEL), self._combo(row, UNIT)
         unit.blockSignals(True)
         unit.clear()
-        if channel in QUANTITIES:
-            unit.addItems([u for u in QUANTITIES[channel].units if u])
+        if channel in CHANNELS:
+            unit.addItems([u for u in CHANNELS[channel].quantity.units if u])
             unit.setCurrentText(wanted)
         unit.blockSignals(False)
 
@@ -165,7 +165,7 @@ class MappingSheet(QDialog):
         for row, name in enumerate(self._columns.names):
             channel = self._text(row, CHANNEL)
             turned, offset = self.table.cellWidget(row, TURNED), self.table.cellWidget(row, OFFSET)
-            if channel in QUANTITIES and isinstance(turned, QCheckBox) and isinstance(offset, QLineEdit):
+            if channel in CHANNELS and isinstance(turned, QCheckBox) and isinstance(offset, QLineEdit):
                 out.append(
                     Assigned(
                         name, channel, self._text(row, UNIT), -1 if turned.isChecked() else 1, _number(offset.text())

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from jete.core.log.channels import QUANTITIES, canonical_name, factor, known_units
+from jete.core.log.channels import CHANNELS, Conversion, canonical_name, conversion, known_units
 
 
 @pytest.mark.parametrize(
@@ -33,7 +33,7 @@ def test_spellings_map_to_channels(spelling: str, name: str | None) -> None:
     assert canonical_name(spelling) == name
 
 
-@pytest.mark.parametrize("name", QUANTITIES)
+@pytest.mark.parametrize("name", CHANNELS)
 def test_each_channel_is_its_own_spelling(name: str) -> None:
     assert canonical_name(name.upper().replace("_", " ")) == name
 
@@ -59,12 +59,42 @@ def test_each_channel_is_its_own_spelling(name: str) -> None:
     ],
 )
 def test_factors_to_the_inside_unit(channel: str, unit: str | None, expected: float) -> None:
-    assert factor(channel, unit) == pytest.approx(expected, rel=1e-5)
+    assert conversion(channel, unit) == pytest.approx(Conversion(expected), rel=1e-5)
 
 
 def test_an_unknown_unit_has_no_factor() -> None:
-    assert factor("speed", "furlongs") is None
+    assert conversion("speed", "furlongs") is None
 
 
 def test_known_units_can_be_named() -> None:
     assert "km/h" in known_units("speed")
+
+
+@pytest.mark.parametrize(
+    ("unit", "reading", "celsius"), [("°C", 80.0, 80.0), ("°F", 176.0, 80.0), ("F", 32.0, 0.0), ("K", 353.15, 80.0)]
+)
+def test_temperatures_have_a_zero_of_their_own(unit: str, reading: float, celsius: float) -> None:
+    found = conversion("tyre_temperature_front_left", unit)
+    assert found is not None
+    assert reading * found.factor + found.offset == pytest.approx(celsius)
+
+
+@pytest.mark.parametrize(
+    ("spelling", "name"),
+    [
+        ("TyreTemp_FL", "tyre_temperature_front_left"),
+        ("Tire Temp Rear", "tyre_temperature_rear"),
+        ("Tyre Temperature", "tyre_temperature"),
+    ],
+)
+def test_tyres_are_told_apart_by_their_places(spelling: str, name: str) -> None:
+    assert canonical_name(spelling) == name
+
+
+def test_no_spelling_is_of_two_channels() -> None:
+    spellings = [s for name, kind in CHANNELS.items() for s in {name.replace("_", ""), *kind.spellings.split()}]
+    assert len(spellings) == len(set(spellings))
+
+
+def test_what_is_mended_by_spikes_says_how_large_they_are() -> None:
+    assert [n for n, k in CHANNELS.items() if ("spikes" in k.mends) != (k.spike != (0.0, 0.0))] == []

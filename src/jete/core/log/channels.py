@@ -8,15 +8,26 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from math import pi
-from typing import Final
+from typing import Final, Literal, NamedTuple
+
+
+class Conversion(NamedTuple):
+    """The inside value is the logged one times ``factor`` plus ``offset``."""
+
+    factor: float
+    offset: float = 0.0
+
+
+UNCHANGED: Final = Conversion(1.0)
 
 
 @dataclass(frozen=True)
 class Quantity:
-    """Units a channel may come in: factor to the inside unit; the first is assumed."""
+    """Units a channel may come in: factor to the inside unit, and what is added then; the first is assumed."""
 
     inside: str
     units: dict[str, float] = field(hash=False)
+    offsets: dict[str, float] = field(default_factory=dict, hash=False)
 
     @property
     def default(self) -> str:
@@ -41,6 +52,8 @@ SPEED: Final = Quantity(
         "knots": 1852 / 3600,
     },
 )
+# 8 g: no vehicle on wheels changes its speed faster.
+MAX_ACCELERATION_MPS2: Final = 80.0
 # Standard gravity, m/s² (CGPM 1901).
 GRAVITY_MPS2: Final = 9.80665
 PEDAL: Final = Quantity("ratio", {"%": 0.01, "pct": 0.01, "percent": 0.01, "ratio": 1.0, "-": 1.0})
@@ -56,91 +69,169 @@ ACCELERATION: Final = Quantity(
 )
 YAW_RATE: Final = Quantity("rad/s", {"deg/s": pi / 180, "°/s": pi / 180, "dps": pi / 180, "rad/s": 1.0})
 
+_FREEZING_F: Final = -32.0 / 1.8
+TEMPERATURE: Final = Quantity(
+    "°C",
+    {
+        "°c": 1.0,
+        "c": 1.0,
+        "degc": 1.0,
+        "celsius": 1.0,
+        "°f": 1.0 / 1.8,
+        "f": 1.0 / 1.8,
+        "degf": 1.0 / 1.8,
+        "fahrenheit": 1.0 / 1.8,
+        "k": 1.0,
+    },
+    {"°f": _FREEZING_F, "f": _FREEZING_F, "degf": _FREEZING_F, "fahrenheit": _FREEZING_F, "k": -273.15},
+)
+
 BRAKE_RATIO_UNITS: Final = frozenset({"%", "ratio", "pct"})
 
-QUANTITIES: Final[dict[str, Quantity]] = {
-    "time": TIME,
-    "lap": COUNT,
-    "lap_time": TIME,
-    "beacon": COUNT,
-    "distance": LENGTH,
-    "speed": SPEED,
-    "wheel_speed": SPEED,
-    "gps_speed": SPEED,
-    "throttle": PEDAL,
-    "brake": BRAKE,
-    "brake_front": BRAKE,
-    "brake_rear": BRAKE,
-    "steering": ANGLE,
-    "gear": COUNT,
-    "rpm": TURNS,
-    "latitude": DEGREES,
-    "longitude": DEGREES,
-    "x": LENGTH,
-    "y": LENGTH,
-    "acc_long": ACCELERATION,
-    "acc_lat": ACCELERATION,
-    "yaw_rate": YAW_RATE,
-    "lean": ANGLE,
-    "altitude": LENGTH,
-    "acc_vert": ACCELERATION,
-}
+Mend = Literal["spikes", "drops", "holds", "drift", "span"]
 
-_SPELLINGS: Final[dict[str, tuple[str, ...]]] = {
-    "time": (
-        "elapsedtime", "timestamp", "t", "sessiontime", "logtime", "zeit", "seconds", "runtime", "timesincestart",
-        "elapsed", "timeofday", "utc", "utctime", "gpstime", "timestamps", "times", "timems", "datetime",
+
+@dataclass(frozen=True)
+class ChannelKind:
+    """One canonical channel.
+
+    Attributes:
+        quantity: what it is measured in.
+        largest: no vehicle and no circuit has a larger size of it, in the inside unit.
+        mends: what is looked for and mended in it, in this order (:mod:`jete.core.log.repair`).
+        spike: level beyond the local median that is noise, and the fastest true change per second, inside units.
+        spellings: other names that loggers have for it, as :func:`_plain` writes them, with blanks between.
+    """
+
+    quantity: Quantity
+    largest: float
+    mends: tuple[Mend, ...] = ()
+    spike: tuple[float, float] = (0.0, 0.0)
+    spellings: str = ""
+
+
+def _tyre(place: str, *short: str) -> ChannelKind:
+    """The temperature of one tyre: loggers call it by place or by its letters."""
+    words = ("tyretemp", "tiretemp", "tiretemperature", "tyretemperature", "reifentemp")
+    return ChannelKind(TEMPERATURE, 500.0, spellings=" ".join(f"{w}{p}" for w in words for p in (place, *short)))
+
+
+CHANNELS: Final[dict[str, ChannelKind]] = {
+    # seconds since 1970 are 1.8e9; in milliseconds that were taken for seconds 1.8e12
+    "time": ChannelKind(
+        TIME, 1e11,
+        spellings="elapsedtime timestamp t sessiontime logtime zeit seconds runtime timesincestart elapsed timeofday utc "
+        "utctime gpstime timestamps times timems datetime",
     ),
-    "lap_time": (
-        "laptime", "timeoflap", "lapclock", "runninglaptime", "currentlaptime", "timeinlap", "timethislap",
-        "rundenzeit", "lapelapsed",
+    "lap": ChannelKind(
+        COUNT, 1e6,
+        spellings="lapnum laprunning lapcounter currentlap lapid lapnumber lapno lapnr lapcount laps lapindex runde",
     ),
-    "beacon": ("beacons", "beaconcount", "lapbeacon", "lapmarker", "beaconmarker", "lapmark", "beaconpulse"),
-    "lap": ("lapnum", "laprunning", "lapcounter", "currentlap", "lapid", "lapnumber", "lapno", "lapnr", "lapcount", "laps", "lapindex", "runde"),
-    "distance": ("dist", "lapdistance", "lapdist", "odometer", "totaldistance", "travelled", "distanz"),
-    "speed": (
-        "vehiclespeed", "groundspeed", "velocity", "v", "carspeed", "bikespeed", "geschwindigkeit",
+    "lap_time": ChannelKind(
+        TIME, 1e6,
+        spellings="laptime timeoflap lapclock runninglaptime currentlaptime timeinlap timethislap rundenzeit lapelapsed",
     ),
-    "wheel_speed": ("speedwheel", "wheelspeedavg", "wheelspd", "drivenspeed", "radgeschwindigkeit"),
-    "gps_speed": ("speedgps", "speedoverground", "sog", "gpsvelocity", "gnssspeed"),
-    "throttle": (
-        "tps", "throttleposition", "throttlepos", "accelerator", "acceleratorpedal", "pedalposition", "app",
-        "throttlepedal", "gas", "gaspedal", "throttlepct", "grip", "twistgrip", "aps",
+    "beacon": ChannelKind(
+        COUNT, 1e9,
+        spellings="beacons beaconcount lapbeacon lapmarker beaconmarker lapmark beaconpulse",
     ),
-    "brake": (
-        "brakepressure", "brakepos", "brakeposition", "brakepedal", "brakepress", "braking", "brakes",
-        "brakepedalposition", "brakepct", "bremse", "bremsdruck",
+    "distance": ChannelKind(
+        LENGTH, 1e8,
+        spellings="dist lapdistance lapdist odometer totaldistance travelled distanz",
     ),
-    "brake_front": (
-        "frontbrake", "brakepressurefront", "frontbrakepressure", "brakef", "brakefrontpressure",
-        "brakepressfront", "frontbrakepress",
+    "speed": ChannelKind(
+        SPEED, 200.0, mends=("spikes", "drops", "holds"), spike=(2.0, MAX_ACCELERATION_MPS2),
+        spellings="vehiclespeed groundspeed velocity v carspeed bikespeed geschwindigkeit",
     ),
-    "brake_rear": (
-        "rearbrake", "brakepressurerear", "rearbrakepressure", "braker", "brakerearpressure",
-        "brakepressrear", "rearbrakepress",
+    "wheel_speed": ChannelKind(
+        SPEED, 400.0, mends=("spikes", "holds"), spike=(2.0, MAX_ACCELERATION_MPS2),
+        spellings="speedwheel wheelspeedavg wheelspd drivenspeed radgeschwindigkeit",
     ),
-    "steering": (
-        "steeringangle", "steer", "steerangle", "steeringwheelangle", "steeringwheel", "steeringposition",
-        "steeringpos", "handlebar", "handlebarangle", "lenkwinkel",
+    "gps_speed": ChannelKind(
+        SPEED, 200.0, mends=("spikes", "drops", "holds"), spike=(2.0, MAX_ACCELERATION_MPS2),
+        spellings="speedgps speedoverground sog gpsvelocity gnssspeed",
     ),
-    "gear": ("gearposition", "gearpos", "selectedgear", "currentgear", "gearnumber", "gang"),
-    "rpm": ("enginespeed", "enginerpm", "revs", "motorrpm", "enginerevs", "drehzahl"),
-    "latitude": ("lat", "gpslatitude", "gpslat", "positionlat", "latitudegps"),
-    "longitude": ("lon", "long", "lng", "gpslongitude", "gpslon", "gpslong", "positionlon", "longitudegps"),
-    "x": ("posx", "positionx", "xpos", "xposition", "localx", "east", "easting", "gpsx"),
-    "y": ("posy", "positiony", "ypos", "yposition", "localy", "north", "northing", "gpsy"),
-    "acc_long": (
-        "longacc", "longitudinalacceleration", "acclongitudinal", "longaccel", "accelerationlongitudinal", "glong", "longg",
-        "accx", "ax", "longitudinalg", "longitudinalacc", "accelx", "gx", "accellong",
+    "throttle": ChannelKind(
+        PEDAL, 1e3, mends=("holds", "span"),
+        spellings="tps throttleposition throttlepos accelerator acceleratorpedal pedalposition app throttlepedal gas "
+        "gaspedal throttlepct grip twistgrip aps",
     ),
-    "acc_lat": (
-        "latacc", "lateralacceleration", "acclateral", "lataccel", "accelerationlateral", "glat", "latg", "accy", "ay",
-        "lateralg", "lateralacc", "accely", "gy", "accellat",
+    "brake": ChannelKind(
+        BRAKE, 1e4, mends=("holds", "drift"),
+        spellings="brakepressure brakepos brakeposition brakepedal brakepress braking brakes brakepedalposition brakepct "
+        "bremse bremsdruck",
     ),
-    "yaw_rate": ("yaw", "yawvelocity", "gyroz", "rotationz", "yawspeed", "gierrate", "ratez", "psidot"),
-    "altitude": ("alt", "height", "elevation", "gpsaltitude", "gpsalt", "hoehe"),
-    "acc_vert": ("verticalacceleration", "vertacc", "accvertical", "vertaccel", "gvert", "accz", "az", "accelz", "gz"),
-    "lean": ("leanangle", "roll", "rollangle", "bankangle", "banking", "schraeglage"),
+    "brake_front": ChannelKind(
+        BRAKE, 1e4, mends=("holds", "drift"),
+        spellings="frontbrake brakepressurefront frontbrakepressure brakef brakefrontpressure brakepressfront "
+        "frontbrakepress",
+    ),
+    "brake_rear": ChannelKind(
+        BRAKE, 1e4, mends=("holds", "drift"),
+        spellings="rearbrake brakepressurerear rearbrakepressure braker brakerearpressure brakepressrear rearbrakepress",
+    ),
+    "steering": ChannelKind(
+        ANGLE, 100.0, mends=("holds",),
+        spellings="steeringangle steer steerangle steeringwheelangle steeringwheel steeringposition steeringpos handlebar "
+        "handlebarangle lenkwinkel",
+    ),
+    "gear": ChannelKind(
+        COUNT, 100.0,
+        spellings="gearposition gearpos selectedgear currentgear gearnumber gang",
+    ),
+    "rpm": ChannelKind(
+        TURNS, 1e5, mends=("holds",),
+        spellings="enginespeed enginerpm revs motorrpm enginerevs drehzahl",
+    ),
+    "latitude": ChannelKind(
+        DEGREES, 90.0, mends=("spikes",), spike=(15.0 / 111e3, 120.0 / 111e3),
+        spellings="lat gpslatitude gpslat positionlat latitudegps",
+    ),
+    "longitude": ChannelKind(
+        DEGREES, 360.0, mends=("spikes",), spike=(20.0 / 111e3, 200.0 / 111e3),
+        spellings="lon long lng gpslongitude gpslon gpslong positionlon longitudegps",
+    ),
+    "x": ChannelKind(
+        LENGTH, 1e8, mends=("spikes",), spike=(15.0, 120.0),
+        spellings="posx positionx xpos xposition localx east easting gpsx",
+    ),
+    "y": ChannelKind(
+        LENGTH, 1e8, mends=("spikes",), spike=(15.0, 120.0),
+        spellings="posy positiony ypos yposition localy north northing gpsy",
+    ),
+    "acc_long": ChannelKind(
+        ACCELERATION, 1e3, mends=("holds", "spikes"), spike=(30.0, 200.0),
+        spellings="longacc longitudinalacceleration acclongitudinal longaccel accelerationlongitudinal glong longg accx ax "
+        "longitudinalg longitudinalacc accelx gx accellong",
+    ),
+    "acc_lat": ChannelKind(
+        ACCELERATION, 1e3, mends=("holds", "spikes"), spike=(30.0, 200.0),
+        spellings="latacc lateralacceleration acclateral lataccel accelerationlateral glat latg accy ay lateralg lateralacc "
+        "accely gy accellat",
+    ),
+    "yaw_rate": ChannelKind(
+        YAW_RATE, 100.0, mends=("holds", "spikes"), spike=(2.0, 12.0),
+        spellings="yaw yawvelocity gyroz rotationz yawspeed gierrate ratez psidot",
+    ),
+    "lean": ChannelKind(
+        ANGLE, 10.0, mends=("holds",),
+        spellings="leanangle roll rollangle bankangle banking schraeglage",
+    ),
+    "altitude": ChannelKind(
+        LENGTH, 1e5,
+        spellings="alt height elevation gpsaltitude gpsalt hoehe",
+    ),
+    "acc_vert": ChannelKind(
+        ACCELERATION, 1e4,
+        spellings="verticalacceleration vertacc accvertical vertaccel gvert accz az accelz gz",
+    ),
+    "tyre_temperature": _tyre(""),
+    "tyre_temperature_front": _tyre("front", "f"),
+    "tyre_temperature_rear": _tyre("rear", "r"),
+    "tyre_temperature_front_left": _tyre("frontleft", "fl", "lf"),
+    "tyre_temperature_front_right": _tyre("frontright", "fr", "rf"),
+    "tyre_temperature_rear_left": _tyre("rearleft", "rl", "lr"),
+    "tyre_temperature_rear_right": _tyre("rearright", "rr"),
 }  # fmt: skip
 
 
@@ -150,7 +241,7 @@ def _plain(text: str) -> str:
 
 
 _BY_SPELLING: Final[dict[str, str]] = {
-    _plain(spelling): name for name in QUANTITIES for spelling in (name, *_SPELLINGS.get(name, ()))
+    _plain(spelling): name for name, kind in CHANNELS.items() for spelling in (name, *kind.spellings.split())
 }
 
 
@@ -163,19 +254,18 @@ def canonical_name(spelling: str) -> str | None:
     return _BY_SPELLING.get(_plain(spelling))
 
 
-def factor(channel: str, unit: str | None) -> float | None:
-    """Factor from ``unit`` to the inside unit of a canonical channel; None if unknown.
+def conversion(channel: str, unit: str | None) -> Conversion | None:
+    """How values in ``unit`` become values in the inside unit of a canonical channel; None if the unit is unknown.
 
-    >>> factor("speed", "mph"), factor("time", None), factor("speed", "furlongs")
-    (0.44704, 1.0, None)
+    >>> conversion("speed", "mph"), conversion("time", None), conversion("speed", "furlongs")
+    (Conversion(factor=0.44704, offset=0.0), Conversion(factor=1.0, offset=0.0), None)
     """
-    quantity = QUANTITIES[channel]
-    if unit is None or not unit.strip():
-        return quantity.units[quantity.default]
-    plain = unit.strip().casefold().replace(" ", "")
-    return quantity.units.get(plain)
+    quantity = CHANNELS[channel].quantity
+    plain = unit.strip().casefold().replace(" ", "") if unit and unit.strip() else quantity.default
+    found = quantity.units.get(plain)
+    return None if found is None else Conversion(found, quantity.offsets.get(plain, 0.0))
 
 
 def known_units(channel: str) -> str:
     """The units understood for a channel, for messages."""
-    return ", ".join(u for u in QUANTITIES[channel].units if u) or "none"
+    return ", ".join(u for u in CHANNELS[channel].quantity.units if u) or "none"

@@ -11,39 +11,12 @@ from typing import TYPE_CHECKING, Final
 import numpy as np
 
 from jete.core.arrays import FloatArray, IntArray
+from jete.core.log.channels import CHANNELS
 from jete.core.log.lap import Repair
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-# The largest size of each quantity, in the inside unit.
-LARGEST: Final = {
-    "time": 1e11,  # seconds since 1970 are 1.8e9; in milliseconds that were taken for seconds 1.8e12
-    "lap_time": 1e6,
-    "lap": 1e6,
-    "beacon": 1e9,
-    "distance": 1e8,
-    "speed": 200.0,
-    "wheel_speed": 400.0,
-    "gps_speed": 200.0,
-    "throttle": 1e3,
-    "brake": 1e4,
-    "brake_front": 1e4,
-    "brake_rear": 1e4,
-    "steering": 100.0,
-    "gear": 100.0,
-    "rpm": 1e5,
-    "latitude": 90.0,
-    "longitude": 360.0,
-    "x": 1e8,
-    "y": 1e8,
-    "acc_long": 1e3,
-    "acc_lat": 1e3,
-    "acc_vert": 1e4,
-    "yaw_rate": 100.0,
-    "lean": 10.0,
-    "altitude": 1e5,
-}
 # Squares and sums of larger numbers overflow.
 LARGEST_EXTRA: Final = 1e30
 # Further than this from the middle of a log no position belongs to its circuit.
@@ -64,7 +37,7 @@ def without_impossible(columns: Mapping[str, FloatArray]) -> tuple[dict[str, Flo
     out, repairs = {}, []
     for name, values in columns.items():
         # Not a number is no larger than anything, so what is empty stays as it is.
-        wrong = np.abs(values) > LARGEST.get(name, LARGEST_EXTRA)
+        wrong = np.abs(values) > (CHANNELS[name].largest if name in CHANNELS else LARGEST_EXTRA)
         count = int(wrong.sum())
         out[name] = np.where(wrong, np.nan, values) if count else values
         if count:

@@ -7,19 +7,17 @@ pedals on their own span (:mod:`jete.core.driving.pedals`).
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Final
 
 import numpy as np
 
 from jete.core.arrays import BoolArray, FloatArray, IntArray
-from jete.core.log.channels import QUANTITIES
+from jete.core.log.channels import CHANNELS, MAX_ACCELERATION_MPS2, Mend
 from jete.core.log.lap import Channel, Repair
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
 
-# 8 g: no vehicle on wheels changes its speed faster.
-MAX_ACCELERATION_MPS2 = 80.0
 # A gap is so many usual steps,
 GAP_STEPS = 8.0
 # And at least this, which a kerb's dropout is not.
@@ -143,8 +141,8 @@ def channels_from(
             channel = Channel(name, units.get(name, ""), clock, values)
         else:
             channel = Channel(name, units.get(name, ""), clock[good], values[good])
-        for mend in _MENDS.get(name, ()):
-            channel, found = mend(channel)
+        for mend in CHANNELS[name].mends if name in CHANNELS else ():
+            channel, found = _MENDS[mend](channel)
             repairs += found
         if len(channel):
             channels[name] = channel
@@ -315,7 +313,7 @@ def _without_spikes(channel: Channel) -> tuple[Channel, list[Repair]]:
     """
     if len(channel) < 9:
         return channel, []
-    limit, per_second = _SPIKE_LIMIT[channel.name]
+    limit, per_second = CHANNELS[channel.name].spike
     step = float(np.median(np.diff(channel.time_s)))
     far = _far_from_neighbours(channel.value, limit + per_second * 4.0 * step)
     if not far.any():
@@ -342,27 +340,6 @@ def _far_from_neighbours(values: FloatArray, limit: float) -> BoolArray:
     return far
 
 
-# Level beyond the local median that is noise, and the fastest true change per second.
-_SPIKE_LIMIT = {
-    "speed": (2.0, MAX_ACCELERATION_MPS2),
-    "wheel_speed": (2.0, MAX_ACCELERATION_MPS2),
-    "gps_speed": (2.0, MAX_ACCELERATION_MPS2),
-    "acc_long": (30.0, 200.0),
-    "acc_lat": (30.0, 200.0),
-    "yaw_rate": (2.0, 12.0),
-    "x": (15.0, 120.0),
-    "y": (15.0, 120.0),
-    "latitude": (15.0 / 111e3, 120.0 / 111e3),
-    "longitude": (20.0 / 111e3, 200.0 / 111e3),
-}
-_MENDS: dict[str, tuple[Callable[[Channel], tuple[Channel, list[Repair]]], ...]] = {
-    **dict.fromkeys(_SPIKE_LIMIT, (_without_spikes,)),
-    "speed": (_without_spikes, _without_drops, _without_holds),
-    "wheel_speed": (_without_spikes, _without_holds),
-    "gps_speed": (_without_spikes, _without_drops, _without_holds),
-    **dict.fromkeys(("acc_long", "acc_lat", "yaw_rate"), (_without_holds, _without_spikes)),
-    **dict.fromkeys(("steering", "lean", "rpm"), (_without_holds,)),
-    **dict.fromkeys(("brake", "brake_front", "brake_rear"), (_without_holds, _without_drift)),
-    "throttle": (_without_holds, _told_span),
-}
-assert _MENDS.keys() <= QUANTITIES.keys()
+_MENDS: Final[dict[Mend, Callable[[Channel], tuple[Channel, list[Repair]]]]] = {
+    "spikes": _without_spikes, "drops": _without_drops, "holds": _without_holds, "drift": _without_drift, "span": _told_span,
+}  # fmt: skip

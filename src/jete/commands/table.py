@@ -1,0 +1,131 @@
+"""Every command of the command line, as data: what it takes, and where it is done.
+
+A command is one record here and one function in a module of this folder.  Parser and help are made from the table.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Final, Literal, NamedTuple
+
+# What several commands take: JSON out, a start line, the library they work on.
+Common = Literal["json", "line", "library"]
+
+
+class Argument(NamedTuple):
+    """One argument: its names, and what :meth:`argparse.ArgumentParser.add_argument` is told of it."""
+
+    names: tuple[str, ...]
+    told: dict[str, Any]
+    # Of those with one word here, only one may be given.
+    one_of: str = ""
+
+
+@dataclass(frozen=True)
+class Command:
+    """One command: ``module`` and ``function`` are imported when it is run, so that the others start quickly."""
+
+    name: str
+    help: str
+    module: str
+    function: str
+    arguments: tuple[Argument, ...] = ()
+    common: tuple[Common, ...] = ("json", "library")
+
+
+def _takes(*names: str, one_of: str = "", **told: Any) -> Argument:
+    return Argument(names, told, one_of)
+
+
+LAP_HELP: Final = "FILE, FILE:N, library:RUN or library:RUN:N"
+COMMON: Final[dict[Common, tuple[Argument, ...]]] = {
+    "json": (_takes("--json", metavar="OUT", help="write JSON to OUT; - for standard output"),),
+    "line": (
+        _takes("--line", metavar="X,Y,HEADING", help="start line: X,Y or LAT,LON and degrees clockwise from north"),
+    ),
+    "library": (
+        _takes("--library", metavar="PLACE", help="another library: a folder, or a database's URL"),
+        _takes("--folder", metavar="FOLDER", help="with a URL: the shared folder for the channel data"),
+    ),
+}
+COMMANDS: Final = (
+    Command("laps", "the laps of a log", "compare", "laps", (_takes("file", metavar="FILE"),), ("json", "line")),
+    Command(
+        "compare", "compare laps with a reference lap", "compare", "compare",
+        (
+            _takes("reference", metavar="REFERENCE", help="FILE (its fastest lap), FILE:N, library:RUN or library:RUN:N"),
+            _takes("laps", metavar="LAP", nargs="+", help="as REFERENCE"),
+            _takes("--all", action="store_true", help="all laps that count of each LAP without a number"),
+        ),
+        ("json", "line", "library"),
+    ),
+    Command(
+        "export", "write a lap, or a whole log, as CSV, Parquet, Arrow, JSON Lines or MDF 4", "compare", "export",
+        (
+            _takes("lap", metavar="LAP", help="FILE (the whole log), FILE:N, library:RUN or library:RUN:N"),
+            _takes("out", metavar="OUT", help="ends in .csv, .parquet, .arrow, .jsonl or .mf4"),
+            _takes("--against", metavar="REFERENCE", help="write both laps on the reference's distance axis"),
+        ),
+        ("json", "line", "library"),
+    ),
+    Command(
+        "import", "bring logs into the library", "shelf", "bring_in",
+        (
+            _takes("files", metavar="FILES", nargs="+", help="files, or folders of them"),
+            _takes("--run", dest="run_sheet", metavar="FIELD=VALUE", action="append", help="note it on the runs; as often as needed"),
+        ),
+    ),
+    Command(
+        "list", "the runs of the library", "shelf", "list_runs",
+        (
+            _takes("text", metavar="TEXT", nargs="*", help="only those that hold every word"),
+            _takes("--bin", action="store_true", help="those in the bin"),
+        ),
+    ),
+    Command("backup", "the whole library as one file", "shelf", "back_up", (_takes("out", metavar="OUT"),)),
+    Command("restore", "a backup in the place of the library", "shelf", "restore", (_takes("backup", metavar="BACKUP"),)),
+    Command(
+        "check", "look at every file of the library, and change nothing", "shelf", "check",
+        (_takes("--mend", action="store_true", help="set apart what is damaged or left over"),),
+    ),
+    Command(
+        "circuit", "the circuits of the library: their corners and landmarks", "circuit", "circuit",
+        (
+            _takes("name", metavar="NAME", nargs="?", help="of one circuit"),
+            _takes("--layout", metavar="LAYOUT", help="where a circuit has several"),
+            _takes("--out", metavar="FILE", help="write it as GeoJSON"),
+            _takes("--from", dest="file", metavar="FILE", help="take in what a GeoJSON file knows of it"),
+        ),
+    ),
+    Command(
+        "guide", "the lap guide of a lap, corner by corner, in words", "guide", "guide",
+        (
+            _takes("lap", metavar="LAP", help=LAP_HELP),
+            _takes("--out", metavar="FILE", help="ends in .html, .pdf, .md or .json"),
+            _takes("--against", metavar="LAP", help="another lap: what it kept of each card"),
+            _takes("--bag", action="store_true", help="for the helmet bag: one page as PDF, or as text, a line a corner"),
+            _takes("--middle", action="store_true", help="the middle of the run's best laps instead of the lap alone"),
+            _takes("--paper", choices=("A5", "A4"), default="A5", help="of the page for the helmet bag"),
+        ),
+        ("json", "line", "library"),
+    ),
+    Command(
+        "hand-on", "a lap with its circuit, guide and notes as one file", "parcel", "hand_on",
+        (
+            _takes("lap", metavar="LAP", help="library:RUN or library:RUN:N"),
+            _takes("--out", metavar="FILE", required=True, help="the file, ends in .zip"),
+            _takes("--force", action="store_true", help="write over a file that is there"),
+            _takes("--no-names", action="store_true", help="without who drove, coached, and in what"),
+            _takes("--no-notes", action="store_true", help="without what was noted"),
+        ),
+    ),
+    Command(
+        "take-in", "take in what was handed on", "parcel", "take_in",
+        (
+            _takes("file", metavar="FILE"),
+            _takes("--look", action="store_true", help="only say what it brings"),
+            _takes("--their-circuit", one_of="circuit", action="store_true", help="its corners and landmarks take the place of yours"),
+            _takes("--keep-circuit", one_of="circuit", action="store_true", help="your corners and landmarks stay"),
+        ),
+    ),
+)  # fmt: skip
