@@ -32,11 +32,12 @@ import numpy as np
 
 from jete import cli
 from jete.core.log.lap import Channel, Log
+from jete.formats.table import FORMATS
 from jete.formats.writer import write_log
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.trials import draw_trial
 
-FORMATS = (
+KINDS = (
     "csv",
     "csv",
     "csv",
@@ -44,12 +45,7 @@ FORMATS = (
     "tab",
     "utf-16",
     "latin-1",
-    "parquet",
-    "arrow",
-    "jsonl",
-    "mf4",
-    "gpx",
-    "nmea",
+    *(f.endings[0].removeprefix(".") for f in FORMATS if f.module != "csv_log"),
     "csv.gz",
     "csv.zip",
 )
@@ -250,7 +246,7 @@ def damaged_bytes(data: bytes, rng: np.random.Generator) -> bytes:
 def case_file(number: int, folder: Path) -> tuple[Path, str]:
     """The file of a case, and what it is."""
     rng = np.random.default_rng([number, 4711])
-    kind = str(rng.choice(FORMATS))
+    kind = str(rng.choice(KINDS))
     data = bytes_of(kind, rng, folder)
     if rng.random() < 0.4:
         data = damaged_bytes(data, rng)

@@ -19,9 +19,10 @@ from jete.core.errors import InputError
 from jete.core.log.lap import Log, fastest
 from jete.core.log.plane import Origin
 from jete.core.motion.split import split
-from jete.formats.reader import FORMATS, format_of, read_columns, read_log
+from jete.formats.reader import read_columns, read_log
+from jete.formats.table import FORMATS, WRITTEN_ENDINGS, format_of
 from jete.formats.watched import Watch
-from jete.formats.writer import ENDINGS, write_log
+from jete.formats.writer import write_log
 from jete.simulate.trials import Trial
 from known_laps import csv_text, lap_of, rows_of
 
@@ -54,7 +55,7 @@ def rmc(seconds: float, lat: float, lon: float, speed_kn: float | str) -> str:
     return sentence(f"GPRMC,{stamp},A,{angle(lat, 2)},N,{angle(lon, 3)},W,{speed},90.0,020526,,,A")
 
 
-@pytest.mark.parametrize("ending", ENDINGS)
+@pytest.mark.parametrize("ending", WRITTEN_ENDINGS)
 def test_a_log_comes_back_from_every_format(trial: Trial, tmp_path: Path, ending: str) -> None:
     path = tmp_path / f"log{ending}"
     write_log(path, trial.reference)
@@ -187,7 +188,7 @@ def test_json_lines_without_some_values(tmp_path: Path) -> None:
 
 
 def test_every_format_can_be_cancelled(trial: Trial, tmp_path: Path) -> None:
-    for ending in ENDINGS:
+    for ending in WRITTEN_ENDINGS:
         path = tmp_path / f"log{ending}"
         write_log(path, trial.reference)
         with pytest.raises(InterruptedError):

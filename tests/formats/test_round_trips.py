@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from jete.core.log.lap import Channel, Log
 from jete.formats.columns import Columns
 from jete.formats.reader import read_log
-from jete.formats.writer import ENDINGS, columns_of_log, write_columns, write_log
+from jete.formats.table import WRITTEN_ENDINGS
+from jete.formats.writer import columns_of_log, write_columns, write_log
 
 NAMES = ("throttle", "brake", "steering", "gear", "rpm", "acc_lat", "yaw_rate", "oil temperature")
 
@@ -34,7 +35,7 @@ def made(rate: int, names: list[str], every: int, seed: int) -> Log:
     rate=st.sampled_from([10, 25, 100]),
     names=st.lists(st.sampled_from(NAMES), min_size=1, max_size=5, unique=True),
     every=st.sampled_from([2, 5, 10]),
-    ending=st.sampled_from([e for e in ENDINGS if e != ".mf4"]),
+    ending=st.sampled_from([e for e in WRITTEN_ENDINGS if e != ".mf4"]),
     seed=st.integers(0, 1000),
 )
 def test_any_log_comes_back(tmp_path: Path, rate: int, names: list[str], every: int, ending: str, seed: int) -> None:
@@ -53,7 +54,7 @@ def test_units_are_those_that_csv_assumes() -> None:
     assert (units["speed"], units["throttle"], units["steering"]) == ("km/h", "%", "deg")
 
 
-@pytest.mark.parametrize("ending", ENDINGS)
+@pytest.mark.parametrize("ending", WRITTEN_ENDINGS)
 def test_columns_of_a_comparison_are_written_in_every_format(tmp_path: Path, ending: str) -> None:
     grid = np.arange(0.0, 50.0)
     path = tmp_path / f"pair{ending}"

@@ -6,7 +6,12 @@ A command is one record here and one function in a module of this folder.  Parse
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Final, Literal, NamedTuple
+from typing import TYPE_CHECKING, Any, Final, Literal, NamedTuple
+
+from jete.formats.table import WRITTEN, WRITTEN_ENDINGS
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
 
 # What several commands take: JSON out, a start line, the library they work on.
 Common = Literal["json", "line", "library"]
@@ -37,6 +42,10 @@ def _takes(*names: str, one_of: str = "", **told: Any) -> Argument:
     return Argument(names, told, one_of)
 
 
+def _either(words: Sequence[str]) -> str:
+    return f"{', '.join(words[:-1])} or {words[-1]}"
+
+
 LAP_HELP: Final = "FILE, FILE:N, library:RUN or library:RUN:N"
 COMMON: Final[dict[Common, tuple[Argument, ...]]] = {
     "json": (_takes("--json", metavar="OUT", help="write JSON to OUT; - for standard output"),),
@@ -60,10 +69,10 @@ COMMANDS: Final = (
         ("json", "line", "library"),
     ),
     Command(
-        "export", "write a lap, or a whole log, as CSV, Parquet, Arrow, JSON Lines or MDF 4", "compare", "export",
+        "export", f"write a lap, or a whole log, as {_either([f.name for f in WRITTEN])}", "compare", "export",
         (
             _takes("lap", metavar="LAP", help="FILE (the whole log), FILE:N, library:RUN or library:RUN:N"),
-            _takes("out", metavar="OUT", help="ends in .csv, .parquet, .arrow, .jsonl or .mf4"),
+            _takes("out", metavar="OUT", help=f"ends in {_either(WRITTEN_ENDINGS)}"),
             _takes("--against", metavar="REFERENCE", help="write both laps on the reference's distance axis"),
         ),
         ("json", "line", "library"),

@@ -17,7 +17,6 @@ if TYPE_CHECKING:
     import pyarrow as pa
 
 FILE_MAGIC = b"ARROW1"
-STREAM_MAGIC = b"\xff\xff\xff\xff"
 
 
 def read(path: Path, watch: Watch = UNWATCHED) -> Columns:

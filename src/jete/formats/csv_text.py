@@ -12,9 +12,9 @@ from jete.core.errors import InputError
 from jete.core.log.channels import CHANNELS, canonical_name, conversion
 from jete.formats.cells import is_clock, is_number
 from jete.formats.columns import split_heading
+from jete.formats.table import UTF_16_MARKS
 
 HEAD_BYTES = 1 << 18
-UTF_16_MARKS = (b"\xff\xfe", b"\xfe\xff")
 LONGEST_LINE = 200_000
 SEARCHED_LINES = 80
 # Control characters that no text log holds many of.

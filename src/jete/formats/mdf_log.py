@@ -18,6 +18,7 @@ import numpy as np
 
 from jete.core.errors import InputError
 from jete.core.log.channels import CHANNELS
+from jete.core.log.lap import Channel, Log
 from jete.formats.columns import Columns
 from jete.formats.limits import BYTES_A_NUMBER, refuse_size
 from jete.formats.watched import UNWATCHED, Watch
@@ -26,9 +27,8 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from jete.core.arrays import FloatArray
-    from jete.core.log.lap import Log
 
-MAGIC = b"MDF     "
+
 SAME_STAMP_S = 1e-6
 # A file that says it began before 1980 does not know.
 NO_DATE_S = 315_532_800.0
@@ -124,7 +124,14 @@ def _on_one_clock(source: str, found: dict[str, tuple[str, FloatArray, FloatArra
     return Columns(source, tuple(names), tuple(units), tuple(values))
 
 
-def write(path: Path, log: Log) -> None:
+def write(path: Path, columns: Columns) -> None:
+    """Write columns as channels under their own names, over the first column."""
+    pairs = [(n, u, v) for n, u, v in zip(columns.names, columns.units, columns.values, strict=True) if v is not None]
+    clock = pairs[0][2]
+    write_log(path, Log(columns.source, {n: Channel(n, u or "", clock, v) for n, u, v in pairs}))
+
+
+def write_log(path: Path, log: Log) -> None:
     """Write a log as MDF 4.10, each channel with its own time stamps, in the inside units.
 
     Raises:

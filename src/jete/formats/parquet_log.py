@@ -15,8 +15,6 @@ if TYPE_CHECKING:
 
     import pyarrow as pa
 
-MAGIC = b"PAR1"
-
 
 def read(path: Path, watch: Watch = UNWATCHED) -> Columns:
     """Read a Parquet log.

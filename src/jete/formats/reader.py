@@ -1,76 +1,28 @@
-"""Which reader takes a file: found by its content, not by its name.
-
-Each format has one file in this folder with ``read(path, watch) -> Columns``; the
-registry tells them apart by the first bytes.
-"""
+"""Reading a log file of any known format: which one it is, is found by its content, not by its name."""
 
 from __future__ import annotations
 
 from contextlib import contextmanager
-from dataclasses import dataclass, replace
-from importlib import import_module
+from dataclasses import replace
 from stat import S_ISDIR, S_ISREG
 from typing import TYPE_CHECKING
 
 from jete.core.errors import InputError
-from jete.formats import arrow_log, mdf_log, packed, parquet_log
+from jete.formats import packed
 from jete.formats.columns import Columns, log_of
-from jete.formats.csv_text import UTF_16_MARKS
 from jete.formats.mapping import ColumnMap, mapped
 from jete.formats.names import refuse_odd_name
+from jete.formats.table import format_of
 from jete.formats.watched import UNWATCHED, Watch
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterator, Sequence
+    from collections.abc import Iterator, Sequence
     from pathlib import Path
 
     from jete.core.log.lap import Log
 
 HEAD_BYTES = 4096
 UNPACKING_SHARE = 0.4
-
-
-@dataclass(frozen=True)
-class Format:
-    """One format: its name, its module here, and how its first bytes are known."""
-
-    name: str
-    module: str
-    knows: Callable[[bytes], bool]
-
-    def read(self, path: Path, watch: Watch) -> Columns:
-        """Read a file of this format; its library is imported only now."""
-        columns: Columns = import_module(f"jete.formats.{self.module}").read(path, watch)
-        return columns
-
-
-def _text_of(head: bytes) -> str:
-    return head.decode("utf-8-sig", errors="replace").lstrip()
-
-
-def _is_json(head: bytes) -> bool:
-    return head[:2] not in UTF_16_MARKS and _text_of(head)[:1] == "{"
-
-
-def _is_nmea(head: bytes) -> bool:
-    lines = _text_of(head).splitlines()[:20]
-    return any(x[:1] == "$" and x[1:6].isalpha() and x[6:7] == "," for x in lines)
-
-
-FORMATS = (
-    Format("Parquet", "parquet_log", lambda h: h.startswith(parquet_log.MAGIC)),
-    Format("Arrow", "arrow_log", lambda h: h.startswith((arrow_log.FILE_MAGIC, arrow_log.STREAM_MAGIC))),
-    Format("MDF", "mdf_log", lambda h: h.startswith(mdf_log.MAGIC)),
-    Format("GPX", "gpx_log", lambda h: "<gpx" in _text_of(h)),
-    Format("NMEA 0183", "nmea_log", _is_nmea),
-    Format("JSON Lines", "jsonl_log", _is_json),
-    Format("CSV", "csv_log", lambda _: True),
-)
-
-
-def format_of(head: bytes) -> Format:
-    """The format of a file from its first bytes; CSV where nothing else knows them."""
-    return next(f for f in FORMATS if f.knows(head))
 
 
 def read_columns(path: Path, watch: Watch = UNWATCHED) -> Columns:

@@ -9,14 +9,13 @@ import numpy as np
 from jete.core.errors import InputError
 from jete.core.log.channels import CHANNELS
 from jete.formats.columns import Columns
+from jete.formats.table import WRITTEN_ENDINGS, format_named
 from jete.formats.whole_file import written_wholly
 
 if TYPE_CHECKING:
     from pathlib import Path
 
     from jete.core.log.lap import Log
-
-ENDINGS = (".csv", ".parquet", ".arrow", ".jsonl", ".mf4")
 
 
 def columns_of_log(log: Log) -> Columns:
@@ -63,33 +62,16 @@ def write_log(path: Path, log: Log) -> None:
 def write_columns(path: Path, columns: Columns, log: Log | None = None) -> None:
     """Write columns (for MDF: the log they come from, with its own time stamps, where there is one)."""
     ending = path.suffix.casefold()
-    if ending not in ENDINGS:
+    wanted = format_named(ending)
+    if wanted is None:
         raise InputError(
-            str(path), f"logs can't be written as '{ending or path.name}'.", f"End it in {', '.join(ENDINGS)}."
+            str(path), f"logs can't be written as '{ending or path.name}'.", f"End it in {', '.join(WRITTEN_ENDINGS)}."
         )
     try:
         with written_wholly(path) as unfinished:
-            _write(unfinished, ending, columns, log)
+            if wanted.own_times and log is not None:
+                wanted.opened.write_log(unfinished, log)
+            else:
+                wanted.opened.write(unfinished, columns)
     except OSError as error:
         raise InputError(str(path), f"it can't be written ({error.strerror}).", "Name another place.") from error
-
-
-def _write(path: Path, ending: str, columns: Columns, log: Log | None) -> None:
-    if ending == ".mf4":
-        from jete.formats import mdf_log
-
-        mdf_log.write(path, log or _as_log(columns))
-        return
-    from jete.formats import arrow_log, csv_log, jsonl_log, parquet_log
-
-    writers = {".csv": csv_log, ".parquet": parquet_log, ".arrow": arrow_log, ".jsonl": jsonl_log}
-    writers[ending].write(path, columns)
-
-
-def _as_log(columns: Columns) -> Log:
-    """Columns as channels under their own names, over the first column."""
-    from jete.core.log.lap import Channel, Log
-
-    pairs = [(n, u, v) for n, u, v in zip(columns.names, columns.units, columns.values, strict=True) if v is not None]
-    clock = pairs[0][2]
-    return Log(columns.source, {n: Channel(n, u or "", clock, v) for n, u, v in pairs})

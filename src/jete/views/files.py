@@ -12,6 +12,7 @@ from jete.app import demo, settings
 from jete.app.dialogs import ask, tell_found
 from jete.app.watch import Watch
 from jete.core.errors import InputError
+from jete.formats.table import read_filter, written_filter
 from jete.session import operations as ops
 from jete.session.state import Changed, Choice, LapKey, Session
 from jete.views.parcels import HandOnDialog, TakeInDialog
@@ -33,9 +34,7 @@ if TYPE_CHECKING:
     from jete.library.check import Finding
     from jete.library.parcels import Brings
 
-LOGS = "Logs (*.csv *.txt *.tsv *.parquet *.arrow *.feather *.mf4 *.mdf *.gpx *.nmea *.log *.jsonl *.gz *.zip);;All files (*)"
 PARCELS = "Handed on (*.zip)"
-LAP_FILES = "CSV (*.csv);;Parquet (*.parquet);;MDF 4 (*.mf4);;Arrow (*.arrow);;JSON Lines (*.jsonl)"
 
 
 class ShelfFiles(QObject):
@@ -75,7 +74,7 @@ class ShelfFiles(QObject):
 
     def ask_for_files(self) -> None:
         """Choose logs to bring in."""
-        names, _ = QFileDialog.getOpenFileNames(self._window, "Open logs", "", LOGS)
+        names, _ = QFileDialog.getOpenFileNames(self._window, "Open logs", "", read_filter())
         if names:
             self._imports.open_files([Path(n) for n in names])
 
@@ -165,14 +164,14 @@ class ShelfFiles(QObject):
         if key is None:
             return
         label = self._store.session.label(key).replace(" · ", "-").replace(" ", "-").replace(":", "")
-        name, _ = QFileDialog.getSaveFileName(self._window, "Write this lap", f"{label}.csv", LAP_FILES)
+        name, _ = QFileDialog.getSaveFileName(self._window, "Write this lap", f"{label}.csv", written_filter())
         if name:
             self._copies.export_lap(key, Path(name))
 
     def ask_for_pair(self) -> None:
         """Choose where the compared laps are written, side by side on the reference's axis."""
         comparison = self._store.comparison
-        name, _ = QFileDialog.getSaveFileName(self._window, "Write the comparison", "comparison.csv", LAP_FILES)
+        name, _ = QFileDialog.getSaveFileName(self._window, "Write the comparison", "comparison.csv", written_filter())
         if name and comparison is not None:
             self._copies.export_pair(comparison, Path(name))
 
