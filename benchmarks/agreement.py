@@ -25,7 +25,7 @@ from jete.simulate.feet_trials import Made, draw_feet_trial
 from jete.simulate.trials import draw_trial
 
 if TYPE_CHECKING:
-    from jete.core.causes.result import Comparison
+    from jete.core.causes.verdict.result import Comparison
     from jete.core.log.lap import Log
 
 DEMO = Path(__file__).parents[1] / "src/jete/app/assets/demo"

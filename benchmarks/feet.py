@@ -15,7 +15,7 @@ import numpy as np
 from accuracy import lap_of
 
 from jete.core.causes.kinds import Kind
-from jete.core.causes.losses import gap_at
+from jete.core.causes.verdict.losses import gap_at
 from jete.core.compare import compare
 from jete.core.log.fill import without_fill
 from jete.core.log.in_step import in_step
@@ -26,7 +26,7 @@ from jete.simulate.names import names_of
 from jete.simulate.receiver import Receiver
 
 if TYPE_CHECKING:
-    from jete.core.causes.result import Comparison, CornerLoss
+    from jete.core.causes.verdict.result import Comparison, CornerLoss
     from jete.simulate.trials import Trial, TrueFault
 
 FULL = LoggerSettings()

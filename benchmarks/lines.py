@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from feet import CARRIES, DATA, REAL_S, asked, compared, share
 
-from jete.core.causes.losses import gap_at
+from jete.core.causes.verdict.losses import gap_at
 from jete.report.corner import reason_of
 from jete.simulate.line_trials import OTHER, draw_line_trial
 

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
     from jete.core.log.lap import Log
 
-    Felt = Callable[[Log, np.random.Generator], np.ndarray]
+    SensorInTime = Callable[[Log, np.random.Generator], np.ndarray]
 
 POSITIONS = ("white", "drifting", "no positions")
 FEEL_BENDS = {"yaw_rate", "acc_lat", "steering", "lean"}
@@ -60,7 +60,7 @@ def leans(log: Log, _: np.random.Generator) -> np.ndarray:
     return 1.04 * lateral.value + 9.81 * (0.05 * np.sin(driven / 300.0) + 0.03 * np.sin(driven / 47.0))
 
 
-SENSORS: dict[str, tuple[str, Felt]] = {
+SENSORS: dict[str, tuple[str, SensorInTime]] = {
     "steady": ("yaw_rate", steady),
     "wanders": ("yaw_rate", wanders),
     "rough": ("yaw_rate", rough),
@@ -71,9 +71,9 @@ SENSORS: dict[str, tuple[str, Felt]] = {
 
 def with_sensor(log: Log, sensor: str, rng: np.random.Generator) -> Log:
     """The log of a vehicle in which this one alone feels bends."""
-    name, felt = SENSORS[sensor]
+    name, timed = SENSORS[sensor]
     kept = {n: c for n, c in log.channels.items() if n not in FEEL_BENDS}
-    return replace(log, channels={**kept, name: replace(log.channels[name], value=felt(log, rng))})
+    return replace(log, channels={**kept, name: replace(log.channels[name], value=timed(log, rng))})
 
 
 def measured(seed: int) -> dict[tuple[str, str], Seen]:
@@ -90,7 +90,7 @@ def measured(seed: int) -> dict[tuple[str, str], Seen]:
 
 def page(tables: list[str], seeds: range) -> str:
     """The page with its tables."""
-    kinds = "\n".join(f"- {name}: {felt.__doc__}" for name, (_, felt) in SENSORS.items())
+    kinds = "\n".join(f"- {name}: {timed.__doc__}" for name, (_, timed) in SENSORS.items())
     return (
         "# Accuracy with sensors that are not steady\n\n"
         f"For each kind of sensor {len(seeds)} circuits drawn at random (seeds {seeds.start} to {seeds.stop - 1}), on each of them two equal laps of a\n"

@@ -12,7 +12,7 @@ sys.path.insert(0, str(Path(__file__).parent))
 
 import pytest
 
-from jete.core.causes.result import Comparison
+from jete.core.causes.verdict.result import Comparison
 from jete.simulate.trials import Trial
 from known_laps import compare_trial, csv_text, drawn, rows_of
 from servers import Server, running

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from jete.core.causes.result import Comparison, CornerLoss
+from jete.core.causes.verdict.result import Comparison, CornerLoss
 from jete.core.compare import compare
 from jete.core.log.lap import Lap, Log, fastest
 from jete.core.motion.split import line_of, split

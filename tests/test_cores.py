@@ -20,7 +20,7 @@ from known_laps import drawn, lap_of
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.causes.result import LapComparison
+    from jete.core.causes.verdict.result import LapComparison
     from jete.core.log.lap import Lap
 
 SHARE = LEAST_LAPS + 1

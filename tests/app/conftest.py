@@ -28,8 +28,8 @@ if TYPE_CHECKING:
 
     from pytestqt.qtbot import QtBot
 
-    from jete.core.axis.corners import Corner
-    from jete.core.causes.result import Comparison
+    from jete.core.axis.road.corners import Corner
+    from jete.core.causes.verdict.result import Comparison
     from jete.core.log.lap import Lap
 
 

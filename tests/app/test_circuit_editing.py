@@ -16,7 +16,7 @@ from known_laps import DEMO
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
 
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
 
 
 @pytest.fixture

@@ -23,7 +23,7 @@ from jete.views.corner.plan import Plan
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
 
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
 
 
 @pytest.fixture

@@ -8,7 +8,7 @@ import pytest
 from PyQt6.QtCore import QModelIndex, Qt
 from pytestqt.modeltest import ModelTester
 
-from jete.core.causes.result import Comparison
+from jete.core.causes.verdict.result import Comparison
 from jete.core.driving.passage import Passage
 from jete.core.log.lap import Lap, LapSpan
 from jete.notes.sheet import LapNote, LapSheet

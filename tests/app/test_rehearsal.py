@@ -18,7 +18,7 @@ from known_laps import DEMO
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
 
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
 
 
 @pytest.fixture

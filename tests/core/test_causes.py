@@ -7,12 +7,12 @@ import itertools
 import numpy as np
 import pytest
 
-from jete.core.causes.anchors import Anchors
-from jete.core.causes.cells import Cells
-from jete.core.causes.hybrid import Hybrids
-from jete.core.causes.profile import Profile
-from jete.core.causes.result import Comparison, CornerLoss
-from jete.core.causes.stretches import Stretches
+from jete.core.causes.hybrids.hybrid import Hybrids
+from jete.core.causes.hybrids.stretches import Stretches
+from jete.core.causes.profiles.anchors import Anchors
+from jete.core.causes.profiles.cells import Cells
+from jete.core.causes.profiles.profile import Profile
+from jete.core.causes.verdict.result import Comparison, CornerLoss
 from jete.core.compare import compare
 from jete.core.driving.windows import Span
 from jete.core.motion.split import line_of

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from jete.core.causes.result import Comparison
+from jete.core.causes.verdict.result import Comparison
 from jete.core.compare import compare
 from jete.core.errors import InputError
 from jete.core.ideal import IdealLap, ideal_lap

@@ -8,8 +8,8 @@ from functools import cache
 import numpy as np
 import pytest
 
-from jete.core.causes.losses import gap_at
-from jete.core.causes.result import Comparison
+from jete.core.causes.verdict.losses import gap_at
+from jete.core.causes.verdict.result import Comparison
 from jete.core.compare import compare
 from jete.core.log.lap import Channel, Log
 from jete.core.motion.split import line_of

@@ -8,8 +8,8 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
-from jete.core.causes.findings import confidence
-from jete.core.causes.result import Comparison
+from jete.core.causes.verdict.findings import confidence
+from jete.core.causes.verdict.result import Comparison
 from jete.core.compare import compare
 from jete.core.log.lap import Lap, Log
 from jete.core.motion.split import line_of, split

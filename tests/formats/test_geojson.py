@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from jete.core.axis.corners import Corner
+from jete.core.axis.road.corners import Corner
 from jete.core.circuit.landmarks import Hazard, Landmark, LandmarkKind, RoadBook
 from jete.core.errors import InputError
 from jete.core.log.plane import Origin

@@ -72,7 +72,7 @@ def test_content_and_not_the_name_tells_the_format(trial: Trial, tmp_path: Path)
     path = tmp_path / "odd.csv"
     write_log(tmp_path / "log.mf4", trial.reference)
     (tmp_path / "log.mf4").rename(path)
-    assert format_of(path.read_bytes()[:100]).name == "MDF"
+    assert format_of(path.read_bytes()[:100]).name == "MDF 4"
     assert "throttle" in read_log(path).channels
 
 

@@ -6,7 +6,7 @@ import json
 
 import pytest
 
-from jete.core.causes.result import Comparison
+from jete.core.causes.verdict.result import Comparison
 from jete.core.motion.split import split
 from jete.report.contract import comparison_document, laps_document, values_object
 from jete.report.table import comparison_table, laps_table

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from jete.core.causes.result import Comparison
+from jete.core.causes.verdict.result import Comparison
 from jete.core.driving.technique import Technique, technique_of
 from jete.report import driven
 from jete.report.contract import comparison_document

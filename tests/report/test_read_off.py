@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING
 
 import pytest
 
-from jete.core.causes.findings import Finding
 from jete.core.causes.kinds import Kind
+from jete.core.causes.verdict.findings import Finding
 from jete.report.card import card_of
 from jete.report.corner import mark_rows, told_findings
 from jete.report.read_off import apart_kmh, apart_m, as_read
@@ -18,7 +18,7 @@ from jete.report.units import METRIC, Units
 from known_laps import compare_trial, drawn
 
 if TYPE_CHECKING:
-    from jete.core.causes.result import Comparison, CornerLoss
+    from jete.core.causes.verdict.result import Comparison, CornerLoss
 
 IMPERIAL = Units("mph", "ft", "psi")
 

@@ -6,10 +6,10 @@ from dataclasses import replace
 
 import pytest
 
-from jete.core.axis.corners import Corner
-from jete.core.causes.findings import Finding
+from jete.core.axis.road.corners import Corner
 from jete.core.causes.kinds import Kind
-from jete.core.causes.result import CornerLoss
+from jete.core.causes.verdict.findings import Finding
+from jete.core.causes.verdict.result import CornerLoss
 from jete.core.driving.marks import Marks
 from jete.core.driving.windows import Span
 from jete.report.sentences import bargains, sentence, short_words

@@ -17,7 +17,7 @@ from jete.simulate.vehicle import draw_vehicle
 from known_laps import compare_trial
 
 if TYPE_CHECKING:
-    from jete.core.causes.result import Comparison
+    from jete.core.causes.verdict.result import Comparison
     from jete.simulate.trials import Trial
 
 CIRCUIT, VEHICLE = draw(100_001), draw_vehicle(100_001)

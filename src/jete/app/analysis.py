@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
-    from jete.core.causes.result import Comparison, CornerLoss, LapComparison
+    from jete.core.causes.verdict.result import Comparison, CornerLoss, LapComparison
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap
     from jete.desk.road import RoadBeside

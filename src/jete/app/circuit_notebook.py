@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
     from jete.library.circuits import Place
     from jete.library.corner_notes import Noted
     from jete.library.library import Library

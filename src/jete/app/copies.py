@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 
     from jete.app.shelf import Shelf
     from jete.app.tasks import Tasks, Token
-    from jete.core.causes.result import Comparison
+    from jete.core.causes.verdict.result import Comparison
     from jete.formats.parcel import Parcel
     from jete.library.parcels import Brings, TookIn
     from jete.session.state import LapKey

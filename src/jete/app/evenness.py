@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks
-    from jete.core.causes.result import Comparison
+    from jete.core.causes.verdict.result import Comparison
 
 MEASURING = "measuring"
 # Who walks through the runs does not stop at each of them.

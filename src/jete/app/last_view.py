@@ -21,7 +21,7 @@ from jete.formats.whole_file import written_wholly
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from jete.core.causes.result import Comparison
+    from jete.core.causes.verdict.result import Comparison
     from jete.desk.road import RoadBeside
     from jete.library.location import Location
     from jete.session.state import Session

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
     from jete.core.driving.shapes import Hardness
     from jete.library.library import Library
 
@@ -75,7 +75,7 @@ class Rehearsal(QObject):
         return BARE if bare else NAMES
 
     def person(self) -> str:
-        """Who rehearses: the driver of the compared lap."""
+        """The person who rehearses: the driver of the compared lap."""
         session = self._store.session
         run = session.run(session.choice.lap.run) if session.choice.lap is not None else None
         return run.sheet.driver if run is not None else ""

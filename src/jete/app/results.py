@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from jete.core.causes.result import Comparison
+    from jete.core.causes.verdict.result import Comparison
     from jete.core.run import RunSummary
     from jete.desk.guide import Made
     from jete.desk.road import RoadBeside

@@ -11,7 +11,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable
 
     from jete.app.lap_cache import LapCache
-    from jete.core.causes.result import Comparison
+    from jete.core.causes.verdict.result import Comparison
     from jete.core.log.lap import Lap
     from jete.library.library import Library
     from jete.library.records import RunRecord

@@ -27,7 +27,7 @@ if TYPE_CHECKING:
 
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
-    from jete.core.causes.result import Comparison
+    from jete.core.causes.verdict.result import Comparison
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap
     from jete.library.check import Finding

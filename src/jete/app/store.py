@@ -14,7 +14,7 @@ from jete.session.state import Changed, Choice, Session, difference
 
 if TYPE_CHECKING:
     from jete.app.results import CornerPasses, Evenness, RunResult
-    from jete.core.causes.result import Comparison, CornerLoss
+    from jete.core.causes.verdict.result import Comparison, CornerLoss
     from jete.desk.guide import Made
     from jete.desk.road import RoadBeside
     from jete.library.film_book import FilmRecord

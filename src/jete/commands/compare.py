@@ -13,7 +13,7 @@ from jete.core.errors import InputError
 if TYPE_CHECKING:
     import argparse
 
-    from jete.core.causes.result import Comparison, LapComparison
+    from jete.core.causes.verdict.result import Comparison, LapComparison
     from jete.core.log.lap import Lap, Log
 
 

@@ -18,7 +18,7 @@ from typing import TYPE_CHECKING, Any, BinaryIO
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
-    from jete.core.causes.result import LapComparison
+    from jete.core.causes.verdict.result import LapComparison
     from jete.core.log.lap import Lap, Log
 
     Work = Callable[[Lap], LapComparison]

@@ -10,12 +10,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.axis.align import identity
-from jete.core.axis.corners import Corner, find_corners, renumbered
-from jete.core.axis.laying import Prepared, laid, prepare
-from jete.core.axis.road import Road, road_of
-from jete.core.causes.losses import Held, losses_of
-from jete.core.causes.result import Comparison
+from jete.core.axis.place.align import identity
+from jete.core.axis.place.laying import Prepared, laid, prepare
+from jete.core.axis.road.corners import Corner, find_corners, renumbered
+from jete.core.axis.road.road import Road, road_of
+from jete.core.causes.verdict.losses import Held, losses_of
+from jete.core.causes.verdict.result import Comparison
 from jete.core.circuit.stakes import Stakes, stakes_of
 from jete.core.driving.asked import asked_bends
 from jete.core.driving.marks import marks_of
@@ -28,8 +28,8 @@ from jete.core.motion.elsewhere import refuse_far_away
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Sequence
 
-    from jete.core.axis.align import Alignment
-    from jete.core.causes.result import LapComparison
+    from jete.core.axis.place.align import Alignment
+    from jete.core.causes.verdict.result import LapComparison
     from jete.core.log.lap import Lap
 
     Each = Callable[[Callable[[Lap], LapComparison], Sequence[Lap]], Iterable[LapComparison]]

@@ -23,7 +23,7 @@ from jete.core.run import borders_m, set_aside
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.causes.result import Comparison
+    from jete.core.causes.verdict.result import Comparison
     from jete.core.driving.passage import Passage
 
 # Within this stretch a difference of speed may be made up.

@@ -15,15 +15,15 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.numeric.robust import robust_sigma, robust_sigmas
+from jete.core.numeric.statistics import robust_sigma, robust_sigmas
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
     from jete.core.arrays import FloatArray
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
     from jete.core.causes.kinds import Kind
-    from jete.core.causes.result import Comparison, CornerLoss
+    from jete.core.causes.verdict.result import Comparison, CornerLoss
 
 # Of fewer laps none can be told to stray.
 LEAST_LAPS = 4

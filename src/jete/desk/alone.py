@@ -12,7 +12,7 @@ from jete.core.ideal import ideal_lap
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from jete.core.causes.result import Comparison
+    from jete.core.causes.verdict.result import Comparison
     from jete.core.compare import Each
     from jete.core.log.lap import Lap
     from jete.library.library import Library

@@ -12,7 +12,7 @@ from jete.desk.road import RoadBeside
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.causes.result import Comparison
+    from jete.core.causes.verdict.result import Comparison
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.compare import Each
     from jete.core.log.lap import Lap

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
     from jete.core.arrays import FloatArray
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap
     from jete.core.passes.passes import Pass

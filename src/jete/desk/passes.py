@@ -10,7 +10,7 @@ from jete.core.passes.passes import Pass, passes_of
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
     from jete.core.circuit.mean_path import CircuitRoad
     from jete.core.log.lap import Lap
     from jete.library.circuits import Place

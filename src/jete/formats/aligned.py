@@ -12,7 +12,7 @@ from jete.core.motion.motion import motion_of
 from jete.formats.columns import Columns
 
 if TYPE_CHECKING:
-    from jete.core.causes.result import Comparison
+    from jete.core.causes.verdict.result import Comparison
     from jete.core.driving.passage import Passage
     from jete.core.log.lap import Lap
 
@@ -32,7 +32,7 @@ def log_of_lap(lap: Lap) -> Log:
     rows = lap.log.channels["time"].time_s - lap.span.start_s
     inside = rows[(rows > 0.0) & (rows < lap.span.time_s)]
     clock = np.concatenate([[0.0], inside, [lap.span.time_s]])
-    # Not the logged distance: it may fall back to nought at the line, between two samples.
+    # Not the logged distance: it may fall back to zero at the line, between two samples.
     motion = motion_of(lap)
     channels = {
         "time": Channel("time", "s", clock, clock),

@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from jete.core.axis.corners import Corner
+from jete.core.axis.road.corners import Corner
 from jete.core.circuit.landmarks import SEEN, SIDES, Hazard, Landmark, LandmarkKind, RoadBook
 from jete.core.errors import InputError
 from jete.core.log.plane import Origin

@@ -16,7 +16,7 @@ import numpy as np
 from jete.core.log.channels import CHANNELS, canonical_name, conversion
 from jete.core.log.plane import Origin
 from jete.core.log.plausible import DEGREE_M
-from jete.core.numeric.likeness import likeness
+from jete.core.numeric.statistics import likeness
 
 if TYPE_CHECKING:
     from collections.abc import Callable

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Watch:
-    """Who looks on at a reading: may stop it, and is told the share that is done, 0 to 1."""
+    """Somebody who looks on at a reading: may stop it, and is told the share that is done, 0 to 1."""
 
     cancelled: Callable[[], bool] = lambda: False
     told: Callable[[float], None] = lambda _: None

@@ -21,7 +21,7 @@ from jete.library.road_documents import book_document, book_from, road_document,
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
     from jete.core.circuit.landmarks import RoadBook
     from jete.core.circuit.mean_path import CircuitRoad
     from jete.core.circuit.on_axis import CircuitOnAxis

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from sqlalchemy import select
 
-from jete.core.axis.corners import Corner
+from jete.core.axis.road.corners import Corner
 from jete.core.log.plane import Origin, StartLine, positions
 from jete.core.motion.one_line import LineSource
 from jete.library.models import Circuit, Event, Lap, Run

@@ -15,7 +15,7 @@ from jete.formats.geojson import CircuitFile, circuit_file
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
     from jete.core.circuit.mean_path import CircuitRoad
     from jete.library.circuits import Place
     from jete.library.library import Library

@@ -15,7 +15,7 @@ from jete.library.records import read_runs
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
     from jete.library.circuits import Place
     from jete.library.library import Library
 

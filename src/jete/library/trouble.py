@@ -95,7 +95,7 @@ def _first_line(error: BaseException | None) -> str:
 
 
 def _holder(file: Path) -> str:
-    """Who has a file open, as far as that can be seen (Linux)."""
+    """The programs that have a file open, as far as that can be seen (Linux)."""
     for process in Path("/proc").glob("[0-9]*"):
         if process.name != str(os.getpid()) and _has_open(process, file):
             try:

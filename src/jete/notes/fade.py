@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.numeric.robust import robust_sigma
+from jete.core.numeric.statistics import robust_sigma
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Final
 from jete.report.marks import marks_read
 
 if TYPE_CHECKING:
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
     from jete.report.units import Units
 
 # The marks that a card has room for, and what they are called there.

@@ -15,8 +15,8 @@ from jete.report.sentences import finding_sentence, trade_sentence
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.causes.result import Comparison, CornerLoss, LapComparison
-    from jete.core.causes.trades import Trade
+    from jete.core.causes.verdict.result import Comparison, CornerLoss, LapComparison
+    from jete.core.causes.verdict.trades import Trade
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.circuit.stakes import Stakes
     from jete.core.driving.marks import Marks
@@ -185,18 +185,18 @@ def _lap_comparison(c: LapComparison, reference: Passage, told: _Told) -> dict[s
 
 def _positions(c: LapComparison) -> dict[str, Any] | None:
     """How the lap's positions were made, and what they are worth; null without any."""
-    worth = c.alignment.worth
-    if worth is None:
+    errors = c.alignment.errors
+    if errors is None:
         return None
     made = c.passage.lap.log.positions
     return {
-        "fix_hz": round(worth.fix_hz, 2),
+        "fix_hz": round(errors.fix_hz, 2),
         "filled": made.filled,
-        "filter_s": round(worth.filter_s, 2),
+        "filter_s": round(errors.filter_s, 2),
         "lag_s": round(made.lag_s, 3),
-        "white_m": round(worth.white_m, 2),
-        "drift_m": round(worth.drift_m, 2),
-        "drift_s": round(worth.drift_s, 1),
+        "white_m": round(errors.white_m, 2),
+        "drift_m": round(errors.drift_m, 2),
+        "drift_s": round(errors.drift_s, 1),
         "map_step_m": round(hypot(*c.alignment.map_step_m), 2),
     }
 

@@ -16,8 +16,8 @@ from jete.report.units import Units
 from jete.report.words import COARSE, SURE, difference, not_logged
 
 if TYPE_CHECKING:
-    from jete.core.causes.findings import Finding
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.findings import Finding
+    from jete.core.causes.verdict.result import CornerLoss
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.driving.passage import Passage
 

@@ -9,7 +9,7 @@ from jete.core.driving.technique import Release, Technique, technique_of
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
     from jete.core.driving.passage import Passage
 
 # Below these a difference is not worth a word.

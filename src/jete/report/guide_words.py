@@ -13,7 +13,7 @@ from jete.report.units import METRIC, Units, plain
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.driving.marks import Marks
     from jete.core.guide.cards import Card

@@ -12,7 +12,7 @@ from jete.report.read_off import apart
 from jete.report.units import KMH, Units, plain, signed
 
 if TYPE_CHECKING:
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
 
 NONE: Final = "–"
 # The marks that are places, in the order in which they are driven.

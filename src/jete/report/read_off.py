@@ -12,8 +12,8 @@ from jete.core.causes.kinds import Kind
 from jete.report.units import KMH, Units
 
 if TYPE_CHECKING:
-    from jete.core.causes.findings import Finding
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.findings import Finding
+    from jete.core.causes.verdict.result import CornerLoss
     from jete.core.driving.marks import Marks
 
 # How far a measure may lie from the difference of the marks as logged and still be that: odometers agree to 1.5 %.

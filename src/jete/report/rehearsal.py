@@ -11,7 +11,7 @@ from jete.report.units import METRIC, Units
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.walk.rehearse import Call, CallName, Memory
 

@@ -5,16 +5,16 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from jete.core.causes.kinds import Kind
-from jete.core.causes.pair import LEAST_MOVE_M
-from jete.core.causes.trades import both_ways
+from jete.core.causes.verdict.pair import LEAST_MOVE_M
+from jete.core.causes.verdict.trades import both_ways
 from jete.report.read_off import apart_m, as_read
 from jete.report.units import METRIC, Units
 from jete.report.words import cause_words, difference
 
 if TYPE_CHECKING:
-    from jete.core.causes.findings import Finding
-    from jete.core.causes.result import CornerLoss
-    from jete.core.causes.trades import Trade
+    from jete.core.causes.verdict.findings import Finding
+    from jete.core.causes.verdict.result import CornerLoss
+    from jete.core.causes.verdict.trades import Trade
     from jete.core.driving.marks import Marks
 
 
@@ -66,7 +66,7 @@ def sentence(kind: Kind, measure: float, units: Units = METRIC, marks: tuple[Mar
 def finding_sentence(finding: Finding, units: Units = METRIC, marks: tuple[Marks, Marks] | None = None) -> str:
     """A finding as one sentence; with what it gained and lost again where it did both.
 
-    >>> from jete.core.causes.findings import Finding
+    >>> from jete.core.causes.verdict.findings import Finding
     >>> phases = (("braking", -0.19), ("exit", 0.25))
     >>> finding_sentence(Finding(Kind.LATE_BRAKING, 0.06, 100.0, 5.2, "m", 0.9, phases))
     'Braked 5 m past the reference: won 0.190 s on the way in, lost 0.250 s on the way out.'

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from jete.report.positions import worth_of_positions
+from jete.report.positions import words_of_positions
 from jete.report.sentences import bargains, short_words
 from jete.report.words import COARSE, KIND_WORDS, SURE, counted, difference, lap_time, not_logged, torn_words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.causes.result import Comparison, CornerLoss, LapComparison
+    from jete.core.causes.verdict.result import Comparison, CornerLoss, LapComparison
     from jete.core.log.lap import LapSpan, Log
     from jete.core.run import RunSummary
 
@@ -64,7 +64,7 @@ def _ledger(c: LapComparison) -> str:
         *([not_logged(c.passage.inferred)] if c.passage.inferred else []),
         *([COARSE] if c.passage.coarse else []),
         *torn_words(c.passage),
-        *([f"positions {worth}"] if (worth := worth_of_positions(c.passage)) else []),
+        *([f"positions {errors}"] if (errors := words_of_positions(c.passage)) else []),
         f"{'corner':>8}  {'gap s':>7}  {'running':>7}  causes",
     ]
     running = 0.0

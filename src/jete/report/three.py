@@ -15,8 +15,8 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
     from jete.core.causes.kinds import Kind
-    from jete.core.causes.result import CornerLoss
-    from jete.core.causes.to_be_had import ToBeHad
+    from jete.core.causes.verdict.result import CornerLoss
+    from jete.core.causes.verdict.to_be_had import ToBeHad
     from jete.core.circuit.stakes import Stakes
     from jete.core.run import CornerInRun, RunSummary
 

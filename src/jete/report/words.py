@@ -97,7 +97,7 @@ COARSE = "Samples lie too far apart for marks: what each corner cost can be told
 def torn_words(passage: Passage) -> list[str]:
     """What of a lap's log says nothing of driving, a sentence each."""
     # All of SciPy comes with it, which who lists a shelf does not wait for.
-    from jete.core.causes.losses import torn_places
+    from jete.core.causes.verdict.losses import torn_places
 
     return [
         f"From {start:.0f} m to {end:.0f} m {what}: nothing is claimed of the corners there."

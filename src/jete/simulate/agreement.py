@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING, Final
 from jete.core.causes.kinds import Kind
 
 if TYPE_CHECKING:
-    from jete.core.causes.findings import Finding
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.findings import Finding
+    from jete.core.causes.verdict.result import CornerLoss
 
 # A mark, the side that the lap's lies on for a kind, and how far it may lie on the other side for its own doubt.
 _SIDES: Final[dict[Kind, tuple[str, float, float]]] = {

@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Final
 
 import numpy as np
 
-from jete.core.axis.corners import Corner
-from jete.core.axis.road import Direction
+from jete.core.axis.road.corners import Corner
+from jete.core.axis.road.road import Direction
 from jete.core.circuit.landmarks import Hazard, Landmark, LandmarkKind, RoadBook, Seen, Side
 from jete.core.log.plane import Origin
 from jete.formats.geojson import CircuitFile

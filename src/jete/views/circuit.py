@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     from jete.app.pass_keeper import PassKeeper
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
 
 CIRCUITS = "Circuit (*.geojson *.json)"
 # A landmark is taken off, or changed, where the place line is no farther from it.

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QResizeEvent
 
     from jete.app.store import SessionStore
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
 
 HEIGHT_PX = 104
 MARGIN_PX = 16

@@ -3,12 +3,12 @@
 import numpy as np
 import pytest
 
-from jete.core.axis.bends import shift_from_bends
-from jete.core.axis.path import Fixes
-from jete.core.axis.project import project
-from jete.core.axis.road import Road
-from jete.core.axis.shift import most_likely_shift
-from jete.core.axis.worth import white
+from jete.core.axis.place.from_bends import shift_from_bends
+from jete.core.axis.place.from_positions import most_likely_shift
+from jete.core.axis.place.project import project
+from jete.core.axis.positions.path import Fixes
+from jete.core.axis.positions.position_errors import white
+from jete.core.axis.road.road import Road
 from jete.core.errors import InputError
 from jete.core.numeric.spline import Curve, Knots, likeliest
 

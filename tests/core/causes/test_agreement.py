@@ -6,9 +6,9 @@ from dataclasses import replace
 
 import pytest
 
-from jete.core.causes.findings import Finding
 from jete.core.causes.kinds import Kind
-from jete.core.causes.result import Comparison
+from jete.core.causes.verdict.findings import Finding
+from jete.core.causes.verdict.result import Comparison
 from jete.core.compare import compare
 from jete.core.log.lap import Lap
 from jete.core.motion.split import line_of, split

@@ -4,9 +4,9 @@ from pathlib import Path
 
 import pytest
 
-from jete.core.causes.hybrid import FACTORS
+from jete.core.causes.hybrids.hybrid import FACTORS
 from jete.core.causes.kinds import CAUSES, Factor, Kind
-from jete.core.causes.moved import MOVED
+from jete.core.causes.verdict.moved import MOVED
 from jete.report.sentences import sentence
 
 READING = (Path(__file__).parents[3] / "docs" / "reading-the-ledger.md").read_text(encoding="utf-8")

@@ -7,7 +7,7 @@ from functools import cache
 import numpy as np
 import pytest
 
-from jete.core.causes.result import CornerLoss
+from jete.core.causes.verdict.result import CornerLoss
 from jete.core.compare import compare
 from jete.core.log.lap import Channel, Lap, Log
 from known_laps import lap_of

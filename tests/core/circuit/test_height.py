@@ -9,9 +9,9 @@ from functools import cache
 import numpy as np
 import pytest
 
-from jete.core.axis.align import identity
-from jete.core.axis.corners import Corner
-from jete.core.axis.laying import prepare
+from jete.core.axis.place.align import identity
+from jete.core.axis.place.laying import prepare
+from jete.core.axis.road.corners import Corner
 from jete.core.circuit.height import Profile, profile_from, profile_of, words_of
 from jete.core.circuit.landmarks import RoadBook
 from jete.core.circuit.mean_path import CircuitRoad, founded, improved
@@ -65,11 +65,11 @@ def of_circuit(road: CircuitRoad) -> Profile:
 
 
 def test_by_many_laps_a_circuit_knows_its_height_as_well_as_by_the_usual_one() -> None:
-    felt = [bare(lap, "altitude") for lap in laps()]
-    six = founded(felt[0], felt[1:])
+    timed = [bare(lap, "altitude") for lap in laps()]
+    six = founded(timed[0], timed[1:])
     assert six.rise is not None
-    assert (six.rise.laps, six.rise.source) == (len(felt), "acceleration")
-    alone = [error_m(of_circuit(founded(lap))) for lap in felt]
+    assert (six.rise.laps, six.rise.source) == (len(timed), "acceleration")
+    alone = [error_m(of_circuit(founded(lap))) for lap in timed]
     assert error_m(of_circuit(six)) < np.mean(alone)
 
 
@@ -79,9 +79,9 @@ def test_altitude_takes_the_place_of_what_was_felt() -> None:
     assert better.rise is not None
     assert (better.rise.source, better.rise.laps) == ("altitude", 1)
     assert error_m(of_circuit(better)) < error_m(of_circuit(known))
-    felt = improved(better, laps()[0], bare(laps()[3], "altitude"))
-    assert felt.rise is not None
-    assert np.array_equal(felt.rise.slope, better.rise.slope)
+    timed = improved(better, laps()[0], bare(laps()[3], "altitude"))
+    assert timed.rise is not None
+    assert np.array_equal(timed.rise.slope, better.rise.slope)
 
 
 def test_where_nothing_shows_a_height_none_is_told() -> None:

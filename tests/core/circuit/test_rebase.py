@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from jete.core.axis.corners import Corner
+from jete.core.axis.road.corners import Corner
 from jete.core.circuit.landmarks import Hazard, Landmark, LandmarkKind, RoadBook
 from jete.core.circuit.rebase import Axis, rebased, rebased_corners
 

@@ -7,7 +7,7 @@ from functools import cache
 import numpy as np
 import pytest
 
-from jete.core.causes.result import Comparison
+from jete.core.causes.verdict.result import Comparison
 from jete.core.circuit.stakes import Stakes, stakes_of
 from jete.core.compare import compare
 from jete.core.driving.vehicle import drive_of

@@ -8,8 +8,8 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
-from jete.core.axis.corners import find_corners
-from jete.core.axis.road import Road
+from jete.core.axis.road.corners import find_corners
+from jete.core.axis.road.road import Road
 from jete.core.driving.asked import asked_bends, is_flat
 from jete.core.driving.passage import Passage
 from jete.core.driving.pedals import Pedal

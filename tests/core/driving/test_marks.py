@@ -9,7 +9,7 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
-from jete.core.causes.result import CornerLoss
+from jete.core.causes.verdict.result import CornerLoss
 from jete.core.driving.braking import begun_like
 from jete.core.driving.pedals import Spell
 from jete.simulate.driver import Fault, TrueCorner

@@ -44,7 +44,7 @@ def passage(
         lap=SimpleNamespace(get=channels.get), throttle=pedal, time_of=lambda m: m / 10.0, time_at=lambda m: m / 10.0,
         centred_steering=steering, motion=motion,
         alignment=SimpleNamespace(
-            place_m=np.array([5.0, 50.0, 55.0]), offset_m=-np.array(inside_m), worth=SimpleNamespace(drift_m=drift_m)
+            place_m=np.array([5.0, 50.0, 55.0]), offset_m=-np.array(inside_m), errors=SimpleNamespace(drift_m=drift_m)
         ),
     )  # fmt: skip
 

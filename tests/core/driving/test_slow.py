@@ -5,7 +5,7 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
-from jete.core.axis.corners import Corner
+from jete.core.axis.road.corners import Corner
 from jete.core.driving.pedals import Pedal
 from jete.core.driving.slow import parabola, valley, zones_of
 

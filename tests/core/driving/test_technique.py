@@ -7,8 +7,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from jete.core.axis.align import identity
-from jete.core.axis.corners import Corner
+from jete.core.axis.place.align import identity
+from jete.core.axis.road.corners import Corner
 from jete.core.driving.marks import marks_of
 from jete.core.driving.passage import Passage, passage_of
 from jete.core.driving.technique import Technique, technique_of

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from jete.core.axis.corners import Corner
+from jete.core.axis.road.corners import Corner
 from jete.core.driving.marks import Marks
 from jete.core.driving.windows import Span, phases_of, windows_of
 

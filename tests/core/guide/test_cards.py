@@ -8,9 +8,9 @@ from functools import cache
 import numpy as np
 import pytest
 
-from jete.core.axis.align import identity
-from jete.core.axis.laying import prepare
-from jete.core.axis.road import road_of
+from jete.core.axis.place.align import identity
+from jete.core.axis.place.laying import prepare
+from jete.core.axis.road.road import road_of
 from jete.core.compare import bends_of
 from jete.core.driving.marks import marks_of
 from jete.core.driving.passage import Passage, passage_of

@@ -155,7 +155,7 @@ def test_a_passage_places_its_times_and_back(comparison: object) -> None:
 def test_a_lap_without_steering_has_no_centred_steering(trial: Trial) -> None:
     lap = lap_of(only(trial.reference, "speed", "distance"))
     motion = motion_of(lap)
-    from jete.core.axis.align import identity
+    from jete.core.axis.place.align import identity
 
     assert passage_of(lap, motion, identity(motion)).centred_steering is None
 

@@ -38,7 +38,7 @@ def test_a_line_is_proposed_that_every_lap_crosses(from_the_paddock: Log) -> Non
 
 
 def standing(places: np.ndarray) -> np.ndarray:
-    """Crossings of a line at nought by a vehicle that stands, with its receiver at these places."""
+    """Crossings of a line at zero by a vehicle that stands, with its receiver at these places."""
     time = np.arange(len(places)) * 0.1
     x, y = (Channel(n, "m", time, places) for n in ("x", "y"))
     clock = np.arange(31) * 0.1

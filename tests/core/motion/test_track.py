@@ -8,8 +8,8 @@ from functools import cache
 import numpy as np
 import pytest
 
-from jete.core.axis.spread import Spread
-from jete.core.causes.result import Comparison
+from jete.core.axis.place.spread import Spread
+from jete.core.causes.verdict.result import Comparison
 from jete.core.compare import compare
 from jete.core.log.lap import Log
 from jete.core.motion.split import line_of, split

@@ -55,10 +55,10 @@ def test_two_borders_side_by_side_are_one() -> None:
 def test_what_they_leave_open_adds_to_the_band_s_own_doubt() -> None:
     system, border, normal, _ = equations()
     full = np.linalg.inv(normal)
-    loose = Loose(border.columns, full[SIZE:, SIZE:])
+    extra = Loose(border.columns, full[SIZE:, SIZE:])
     wanted = np.asfortranarray(np.random.default_rng(6).normal(size=(SIZE, 2)))
     half = system.half(wanted)
-    found = half.T @ half + (loose.half(system).T @ half).T @ (loose.half(system).T @ half)
+    found = half.T @ half + (extra.half(system).T @ half).T @ (extra.half(system).T @ half)
     assert found == pytest.approx(wanted.T @ full[:SIZE, :SIZE] @ wanted)
 
 

@@ -36,7 +36,7 @@ def test_a_loss_and_a_gain_on_other_pieces_of_road_are_both_told() -> None:
 
 
 def test_a_cause_that_loses_on_the_way_out_what_it_gains_on_the_way_in_is_as_sure_as_any() -> None:
-    """Its sum is next to nought and of either sign; what it did is not."""
+    """Its sum is next to zero and of either sign; what it did is not."""
     costs = told([-0.3, 0.31], [0.02, 0.0], gap=[-0.29, 0.3])
     assert costs[0].seconds.tolist() == pytest.approx([-0.3, 0.31], abs=0.02)
     assert costs[0].sure > 0.99

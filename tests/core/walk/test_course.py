@@ -7,7 +7,7 @@ from math import pi
 import numpy as np
 import pytest
 
-from jete.core.causes.result import Comparison
+from jete.core.causes.verdict.result import Comparison
 from jete.core.circuit.drawn import drawn_of
 from jete.core.walk.course import course_of
 from jete.core.walk.seat import Camera, Eye, eye_on, road_ahead

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from jete.core.causes.result import Comparison
+from jete.core.causes.verdict.result import Comparison
 from jete.core.walk.rehearse import Call, Memory, due, expected, judged, quality
 
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from jete.core.causes.result import Comparison
+from jete.core.causes.verdict.result import Comparison
 from jete.core.circuit.landmarks import Landmark, LandmarkKind, RoadBook
 from jete.core.circuit.mean_path import founded
 from jete.core.circuit.on_axis import CircuitOnAxis, circuit_on

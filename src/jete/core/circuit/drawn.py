@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.axis.felt import led_path
-from jete.core.axis.path import fixes_of
+from jete.core.axis.positions.path import fixes_of
+from jete.core.axis.road.sensor_path import led_path
 from jete.core.circuit.mean_path import left_of_m, normals
 from jete.core.circuit.schematic import schematic
 from jete.core.log.plane import Origin, origin_of
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.arrays import FloatArray
-    from jete.core.axis.road import Road
+    from jete.core.axis.road.road import Road
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.driving.passage import Passage
 

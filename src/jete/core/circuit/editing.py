@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
     from jete.core.arrays import FloatArray
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
 
     Corners = tuple[Corner, ...]
     Tightest = Callable[[float, float], float]

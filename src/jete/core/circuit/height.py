@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.arrays import FloatArray
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
     from jete.core.driving.passage import Passage
 
 # A road bends up or down over tens of metres.
@@ -130,7 +130,7 @@ def profile_from(rise: Rise, grid: FloatArray, at: FloatArray) -> Profile:
     Args:
         rise: of the circuit.
         grid: places of the reference's axis from the line to the line, (m,).
-        at: the same places as places of ``rise``, counted from nought, (m,).
+        at: the same places as places of ``rise``, counted from zero, (m,).
     """
     k = np.arange(len(rise.slope))
     leans = None if rise.leans_rad is None else np.interp(at, k, rise.leans_rad)
@@ -179,21 +179,21 @@ def _slope_of_altitude(passage: Passage, grid: FloatArray) -> FloatArray | None:
 
 def _slope_felt(passage: Passage, grid: FloatArray) -> FloatArray | None:
     """Longitudinal acceleration as felt, less that of the speed, in g: what is left is the slope."""
-    felt = passage.lap.get("acc_long")
-    if felt is None or len(felt) < FEWEST or passage.motion.inferred:
+    timed = passage.lap.get("acc_long")
+    if timed is None or len(timed) < FEWEST or passage.motion.inferred:
         return None
-    moved = np.interp(felt.time_s, passage.motion.time_s, acceleration_mps2(passage.motion, 0.15))
-    return _smooth(passage.place_at(felt.time_s), _left_over(felt.value, moved) / GRAVITY_MPS2, 2)(grid)
+    moved = np.interp(timed.time_s, passage.motion.time_s, acceleration_mps2(passage.motion, 0.15))
+    return _smooth(passage.place_at(timed.time_s), _left_over(timed.value, moved) / GRAVITY_MPS2, 2)(grid)
 
 
 def _leans(passage: Passage, grid: FloatArray) -> FloatArray | None:
     """Lateral acceleration that the bend asks for, less that which is felt, in g: how far the road leans to the left."""
-    felt, yaw = passage.lap.get("acc_lat"), passage.lap.get("yaw_rate")
-    if felt is None or yaw is None or min(len(felt), len(yaw)) < FEWEST:
+    timed, yaw = passage.lap.get("acc_lat"), passage.lap.get("yaw_rate")
+    if timed is None or yaw is None or min(len(timed), len(yaw)) < FEWEST:
         return None
-    speed = np.maximum(np.interp(felt.time_s, passage.motion.time_s, passage.motion.speed_mps), SLOWEST_MPS)
-    rest = _left_over(felt.value, yaw.at(felt.time_s) * speed) / GRAVITY_MPS2
-    return -_smooth(passage.place_at(felt.time_s), rest, 2)(grid)
+    speed = np.maximum(np.interp(timed.time_s, passage.motion.time_s, passage.motion.speed_mps), SLOWEST_MPS)
+    rest = _left_over(timed.value, yaw.at(timed.time_s) * speed) / GRAVITY_MPS2
+    return -_smooth(passage.place_at(timed.time_s), rest, 2)(grid)
 
 
 def _smooth(place_m: FloatArray, values: FloatArray, derivative: int) -> Curve:
@@ -204,9 +204,9 @@ def _smooth(place_m: FloatArray, values: FloatArray, derivative: int) -> Curve:
     return likeliest(at, y, max(noise_of(y), LEAST_NOISE), knots, derivative=derivative, roughnesses=BENDINGS)
 
 
-def _left_over(felt: FloatArray, moved: FloatArray) -> FloatArray:
+def _left_over(timed: FloatArray, moved: FloatArray) -> FloatArray:
     """What is felt beyond a multiple of the movement (a body that pitches or rolls, a sensor's scale) and an offset."""
     about = moved - float(moved.mean())
-    scale = float(about @ felt) / max(float(about @ about), 1e-9)
-    rest = felt - scale * moved
+    scale = float(about @ timed) / max(float(about @ about), 1e-9)
+    rest = timed - scale * moved
     return np.asarray(rest - float(np.median(rest)))

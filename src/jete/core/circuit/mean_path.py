@@ -15,10 +15,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.axis.align import Alignment, identity
-from jete.core.axis.felt import led_path
-from jete.core.axis.laying import Prepared, laid, prepare
-from jete.core.axis.road import Road, road_of
+from jete.core.axis.place.align import Alignment, identity
+from jete.core.axis.place.laying import Prepared, laid, prepare
+from jete.core.axis.road.road import Road, road_of
+from jete.core.axis.road.sensor_path import led_path
 from jete.core.circuit.height import Rise, risen
 from jete.core.circuit.schematic import schematic
 from jete.core.driving.passage import passage_of
@@ -129,10 +129,10 @@ def founded(founder: Lap, laps: Iterable[Lap] = ()) -> CircuitRoad:
     grid = np.linspace(0.0, road.length_m, count)
     drawn = _path_at(prepared, grid)
     path = drawn if drawn is not None else schematic(grid, road.curvature_at(grid))
-    nought = np.zeros(count)
+    zero = np.zeros(count)
     doubt = _doubt_m(prepared)
     made = CircuitRoad(
-        grid, grid, path, road.curvature_at(grid), 1, nought, nought, nought, nought, doubt, schematic=drawn is None,
+        grid, grid, path, road.curvature_at(grid), 1, zero, zero, zero, zero, doubt, schematic=drawn is None,
         origin=origin_of(founder.log) or Origin(),
         rise=risen(None, passage_of(founder, prepared.motion, identity(prepared.motion)), grid),
     )  # fmt: skip
@@ -218,7 +218,7 @@ def _doubt_m(prepared: Prepared) -> float:
     """What a lap's line is off by: its drift, and what smoothing leaves of its white error."""
     if prepared.fixes is None:
         return 0.0
-    worth = prepared.fixes.worth
+    worth = prepared.fixes.errors
     return float(np.hypot(worth.drift_m, WHITE_LEFT * worth.white_m))
 
 

@@ -14,10 +14,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.axis.align import identity
-from jete.core.axis.corners import Corner, find_corners
-from jete.core.axis.laying import laid, prepare
-from jete.core.axis.road import Road, road_of
+from jete.core.axis.place.align import identity
+from jete.core.axis.place.laying import laid, prepare
+from jete.core.axis.road.corners import Corner, find_corners
+from jete.core.axis.road.road import Road, road_of
 from jete.core.driving.asked import asked_bends, is_flat
 from jete.core.driving.passage import passage_of
 from jete.core.log.once import once_a_lap

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.arrays import FloatArray
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
     from jete.core.log.lap import Lap
 
 

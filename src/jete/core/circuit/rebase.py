@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.arrays import FloatArray
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
     from jete.core.circuit.landmarks import Hazard, RoadBook
 
 # Between two points of a path, some metres apart, a place is found on as many steps.

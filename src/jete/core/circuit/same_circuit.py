@@ -12,12 +12,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.arrays import FloatArray
-from jete.core.axis.sensed import sensed_curvature
+from jete.core.axis.road.sensor_curvature import sensor_curvature
 from jete.core.log.lap import Lap
 from jete.core.log.plane import origin_of, positions
 from jete.core.motion.motion import motion_of
-from jete.core.numeric.likeness import likeness
-from jete.core.numeric.runs import longest_run
+from jete.core.numeric.statistics import likeness, longest_run
 
 if TYPE_CHECKING:
     from jete.core.motion.motion import Motion
@@ -98,7 +97,7 @@ def _alike(known: Lap, lap: Lap) -> bool:
     a, b = motion_of(known), motion_of(lap)
     if abs(b.length_m / a.length_m - 1.0) > LENGTH_SHARE:
         return False
-    bends = [sensed_curvature(x, m) for x, m in ((known, a), (lap, b))]
+    bends = [sensor_curvature(x, m) for x, m in ((known, a), (lap, b))]
     grid = np.arange(0.0, 1.0, GRID_M / a.length_m)
     if bends[0] is not None and bends[1] is not None:
         return likeness(_over(a, bends[0].curvature_1pm, grid), _over(b, bends[1].curvature_1pm, grid)) > ALIKE_BENDS

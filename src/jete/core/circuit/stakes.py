@@ -23,8 +23,8 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.arrays import FloatArray
-    from jete.core.axis.corners import Corner
-    from jete.core.axis.road import Road
+    from jete.core.axis.road.corners import Corner
+    from jete.core.axis.road.road import Road
     from jete.core.driving.marks import Marks
     from jete.core.driving.passage import Passage
     from jete.core.driving.vehicle import Drive

@@ -14,12 +14,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.axis.corners import Corner, find_corners, parted
+from jete.core.axis.road.corners import Corner, find_corners, parted
 from jete.core.driving.pedals import BRAKE_ON, DIP, THROTTLE_FULL, swings
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
-    from jete.core.axis.road import Road
+    from jete.core.axis.road.road import Road
     from jete.core.driving.passage import Passage
 
 # A bend taken flat scrubs off less than this.

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.axis.corners import Corner
+from jete.core.axis.road.corners import Corner
 from jete.core.driving.braking import begun_like, brake_marks, chain_of, with_later
 from jete.core.driving.passage import Passage
 from jete.core.driving.pedals import Spell, brake_spells

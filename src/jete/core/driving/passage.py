@@ -8,12 +8,12 @@ from functools import cached_property
 import numpy as np
 
 from jete.core.arrays import BoolArray, FloatArray, IntArray
-from jete.core.axis.align import Alignment
+from jete.core.axis.place.align import Alignment
 from jete.core.driving.pedals import THROTTLE_FULL, Pedal, brake_of, free_spells, slope_per_s, throttle_of
 from jete.core.log.lap import Lap
 from jete.core.motion.motion import Motion, acceleration_mps2
 from jete.core.numeric.interpolate import MonotoneCubic, linear, slopes
-from jete.core.numeric.runs import true_runs
+from jete.core.numeric.statistics import true_runs
 
 # A vehicle brakes from 150 to 80 km/h in a second and a half: with samples farther apart than this its marks are guesses.
 COARSE_S = 0.4

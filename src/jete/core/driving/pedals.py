@@ -18,8 +18,7 @@ from jete.core.log.once import once_a_lap
 from jete.core.motion.brakes import brake_channel
 from jete.core.motion.motion import INFERRED_REACH_S, Motion, acceleration_mps2, smooth_box
 from jete.core.numeric.interpolate import slopes
-from jete.core.numeric.robust import robust_sigma
-from jete.core.numeric.runs import true_runs
+from jete.core.numeric.statistics import robust_sigma, true_runs
 
 # A brake touched by less is a foot that rests on it.
 BRAKE_ON = 0.08

@@ -14,7 +14,7 @@ import numpy as np
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
     from jete.core.driving.marks import Marks
     from jete.core.driving.passage import Passage
     from jete.core.driving.technique import Technique
@@ -139,7 +139,7 @@ def _apex(lap: Passage, corner: Corner) -> str | None:
 
     By how much further in it is, on average, over the first part of the corner, over the last, and on the road after it.
     """
-    offset_m, worth = lap.alignment.offset_m, lap.alignment.worth
+    offset_m, worth = lap.alignment.offset_m, lap.alignment.errors
     if offset_m is None:
         return None
     inside = 1.0 if corner.direction == "left" else -1.0

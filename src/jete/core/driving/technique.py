@@ -17,7 +17,7 @@ from jete.core.driving.pedals import brake_spells
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
-    from jete.core.axis.corners import Corner
+    from jete.core.axis.road.corners import Corner
     from jete.core.driving.marks import Marks
     from jete.core.driving.passage import Passage
     from jete.core.driving.pedals import Pedal, Spell

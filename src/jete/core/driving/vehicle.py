@@ -11,7 +11,7 @@ from jete.core.driving.pedals import THROTTLE_FULL
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
-    from jete.core.axis.road import Road
+    from jete.core.axis.road.road import Road
     from jete.core.driving.passage import Passage
 
 

@@ -20,9 +20,9 @@ from jete.core.driving.vehicle import drive_of
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
-    from jete.core.axis.corners import Corner
-    from jete.core.axis.road import Road
-    from jete.core.causes.result import LapComparison
+    from jete.core.axis.road.corners import Corner
+    from jete.core.axis.road.road import Road
+    from jete.core.causes.verdict.result import LapComparison
     from jete.core.circuit.landmarks import Hazard
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.circuit.stakes import Stakes

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.arrays import FloatArray
-    from jete.core.axis.road import Road
+    from jete.core.axis.road.road import Road
     from jete.core.driving.passage import Passage
     from jete.core.guide.cards import Card
 

@@ -3,8 +3,8 @@
 A receiver of 10 Hz in a log of 100 Hz is repeated, or filled in by straight lines or cubics.
 What is filled in holds no news, but looks like a path without noise that bends at every fix:
 
-    straight lines   Δ²p is nought but at the fixes
-    cubics           Δ⁴p is nought but about the fixes
+    straight lines   Δ²p is zero but at the fixes
+    cubics           Δ⁴p is zero but about the fixes
 
 Where neither shows (rounded, or filtered by the receiver) and the positions are much smoother
 from sample to sample than over a tenth of a second, they are thinned to that.
@@ -26,7 +26,7 @@ Filled = Literal["linear", "cubic", "smoothed"]
 
 # Fewer positions tell no rhythm.
 LEAST_SAMPLES = 200
-# A difference this much smaller than the large ones is nought (rounding is left),
+# A difference this much smaller than the large ones is zero (rounding is left),
 SMALL = 0.1
 # and where so many of them are, the positions are filled in; of noise one in forty is.
 FILLED_SHARE = 0.3
@@ -80,7 +80,7 @@ def true_fixes(time_s: FloatArray, places_m: FloatArray) -> tuple[Filled | None,
 
 
 def _bent(places_m: FloatArray, order: int) -> FloatArray:
-    """Sizes of the differences of an order where they are large, in the middle of their samples, else 0, (n,); empty where few are nought."""
+    """Sizes of the differences of an order where they are large, in the middle of their samples, else 0, (n,); empty where few are zero."""
     size = np.hypot(*np.diff(places_m, order, axis=0).T)
     large = float(np.percentile(size, 92.0))
     if large <= 0.0 or float(np.mean(size < SMALL * large)) < FILLED_SHARE:
@@ -89,7 +89,7 @@ def _bent(places_m: FloatArray, order: int) -> FloatArray:
 
 
 def _peaks(size: FloatArray) -> IntArray:
-    """Where sizes (n,) above nought are largest among their neighbours, with both ends, increasing."""
+    """Where sizes (n,) above zero are largest among their neighbours, with both ends, increasing."""
     around = np.pad(size, 1)
     top = (size > 0.0) & (size >= around[:-2]) & (size > around[2:])
     return np.unique(np.concatenate([[0], np.flatnonzero(top), [len(size) - 1]]))

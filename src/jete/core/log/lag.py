@@ -19,7 +19,7 @@ from jete.core.log.lap import Channel, Log
 from jete.core.log.plane import origin_of, positions
 from jete.core.numeric.interpolate import integral
 from jete.core.numeric.late import UNKNOWN, Lateness, change_over, every, lateness_of, summed_over
-from jete.core.numeric.robust import robust_sigma
+from jete.core.numeric.statistics import robust_sigma
 
 # Chords over a second: longer than noise matters, shorter than a bend.
 REACH_S = 1.0
@@ -37,9 +37,9 @@ def lateness_of_speed(speed: Channel, acceleration: Channel | None) -> Lateness:
     """How much later a speed is than an acceleration along the road, by what it gains within a second."""
     if acceleration is None or min(len(speed), len(acceleration)) < LEAST_SAMPLES:
         return UNKNOWN
-    felt = summed_over(REACH_S, acceleration.time_s, acceleration.value)
+    timed = summed_over(REACH_S, acceleration.time_s, acceleration.value)
     at_s = every(EVERY_S, speed.time_s[0], speed.time_s[-1] - REACH_S)
-    late = lateness_of(change_over(REACH_S, speed.time_s, speed.value, at_s), at_s, np.ones(len(at_s), bool), felt)
+    late = lateness_of(change_over(REACH_S, speed.time_s, speed.value, at_s), at_s, np.ones(len(at_s), bool), timed)
     return Lateness(-late.seconds, late.sigma_s)
 
 

@@ -94,7 +94,7 @@ def _jumps(time_s: FloatArray, x_m: FloatArray, y_m: FloatArray) -> IntArray:
 def without_strays(columns: Mapping[str, FloatArray]) -> tuple[dict[str, FloatArray], list[Repair]]:
     """The columns with NaN where a position is none, or lies on another part of the earth, and what was left out.
 
-    A receiver without a fix writes latitude and longitude as nought.
+    A receiver without a fix writes latitude and longitude as zero.
 
     Args:
         columns: channel to values in inside units, (n,) each, NaN where empty.

@@ -19,7 +19,7 @@ import numpy as np
 from jete.core.arrays import BoolArray, FloatArray
 from jete.core.log.lap import Channel, Log, Repair
 from jete.core.numeric.interpolate import slopes
-from jete.core.numeric.runs import true_runs
+from jete.core.numeric.statistics import true_runs
 
 # Wheels that roll part from the ground by less (tyre slip at the limit of driving is 3 to 5 %),
 SLIPS = 0.045

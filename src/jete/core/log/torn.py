@@ -12,7 +12,7 @@ import numpy as np
 
 from jete.core.log.lap import Log, Torn
 from jete.core.numeric.even import even_times
-from jete.core.numeric.runs import true_runs
+from jete.core.numeric.statistics import true_runs
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -143,8 +143,8 @@ def _stuck(log: Log, speed: Channel) -> list[Torn]:
     ends = speed.time_s[first], speed.time_s[np.minimum(last + 1, len(speed) - 1)]
     out = []
     for a, b in zip(*(e.tolist() for e in ends), strict=True):
-        felt = push.between(a, b).value
-        if b - a >= STUCK_S and speed.at(np.array([a]))[0] > MOVING_MPS and float(np.std(felt)) > PUSHED_MPS2:
+        timed = push.between(a, b).value
+        if b - a >= STUCK_S and speed.at(np.array([a]))[0] > MOVING_MPS and float(np.std(timed)) > PUSHED_MPS2:
             out.append(Torn(a, b, f"the speed is stuck for {b - a:.0f} s"))
     return out
 

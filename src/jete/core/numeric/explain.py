@@ -1,7 +1,7 @@
 """Which causes explain a curve of lost time: the fewest that do, and what each of them cost where.
 
 The running gap over a window is measured on S stretches of road, g (S,); the hybrid laps say
-what each cause did on each of them, its share x_i (S,).  Most causes are nought.  Of all sets
+what each cause did on each of them, its share x_i (S,).  Most causes are zero.  Of all sets
 of causes the one is taken that is least in
 
     ρ(rᵀ V⁻¹ r) + Σ price_i,    r = g − Σ x_i over the set,
@@ -41,7 +41,7 @@ NEVER = float("inf")
 ODD_PRICE = 4.0
 # A rest beyond this many standard deviations is something else, and is left unexplained.
 MOST_SIGMAS = 3.0
-# A share may lack so much of its cause's cost on a stretch: what hybrids gave to causes that are nought.
+# A share may lack so much of its cause's cost on a stretch: what hybrids gave to causes that are zero.
 LACKING = 0.33
 # A claim is right that carries this share of its cost.
 CARRIES = 0.6

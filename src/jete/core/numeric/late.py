@@ -17,7 +17,7 @@ import numpy as np
 
 from jete.core.arrays import BoolArray, FloatArray
 from jete.core.numeric.interpolate import integral
-from jete.core.numeric.robust import robust_sigma
+from jete.core.numeric.statistics import robust_sigma
 
 # Errors in pieces of time so long have little to do with each other's.
 PIECE_S = 5.0
@@ -31,7 +31,7 @@ FEWEST = 100
 LONGEST_S = 1.2
 # What is farther off than this is something else.
 FAR_SIGMAS = 4.0
-# What is less than this share of the rest is nought: no two signals are so much alike.
+# What is less than this share of the rest is zero: no two signals are so much alike.
 SINGULAR, TINY = 1e-11, 1e-30
 # Instruments go with what was seen that leave no more than this share of it.
 UNEXPLAINED = 0.5
@@ -97,7 +97,7 @@ def lateness_of(seen: FloatArray, at_s: FloatArray, usual: BoolArray, signals: S
 
 
 def every(step_s: float, first_s: float, last_s: float) -> FloatArray:
-    """Times from one to another at which a log is looked at, (m,): so often, and seldomer in one of hours."""
+    """Times from one to another at which a log is looked at, (m,): so often, and less often in one of hours."""
     count = min((last_s - first_s) / step_s, MOST_LOOKED_AT)
     return np.linspace(first_s, last_s, max(int(count), 0))
 

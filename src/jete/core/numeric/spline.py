@@ -14,7 +14,7 @@ import numpy as np
 
 from jete.core.arrays import FloatArray, IntArray
 from jete.core.numeric.banded import BandedLeastSquares, Rows
-from jete.core.numeric.robust import robust_sigma
+from jete.core.numeric.statistics import robust_sigma
 
 if TYPE_CHECKING:
     from collections.abc import Iterable

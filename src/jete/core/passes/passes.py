@@ -21,8 +21,8 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.arrays import FloatArray
-    from jete.core.axis.corners import Corner
-    from jete.core.causes.result import Comparison, CornerLoss
+    from jete.core.axis.road.corners import Corner
+    from jete.core.causes.verdict.result import Comparison, CornerLoss
     from jete.core.circuit.mean_path import CircuitRoad
     from jete.core.driving.passage import Passage
     from jete.core.log.lap import Lap

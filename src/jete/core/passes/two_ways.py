@@ -39,7 +39,7 @@ class TwoWays:
     """B less A in seconds with the straight; negative: B is faster.
 
     Attributes:
-        verdict: ``told`` where the interval leaves nought out, ``alike`` where it stays within 0.03 s of it, else ``open``.
+        verdict: ``told`` where the interval leaves zero out, ``alike`` where it stays within 0.03 s of it, else ``open``.
         more: passes of each that it would take about to tell; 0 unless open.
     """
 
@@ -117,7 +117,7 @@ def levelled(passes: Sequence[Pass], runs: Sequence[int], laps: Sequence[int], i
 
 
 def _fall(time_s: FloatArray, lap: FloatArray, way: FloatArray) -> FloatArray:
-    """How a run's times change from lap to lap whichever way is driven, about nought, (n,)."""
+    """How a run's times change from lap to lap whichever way is driven, about zero, (n,)."""
     if len(time_s) < FADE_LAPS or np.ptp(lap) < 1.0:
         return np.zeros_like(time_s)
     table = np.stack([lap - lap.mean(), way - np.mean(way), np.ones_like(time_s)], axis=1)

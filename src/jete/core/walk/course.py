@@ -10,7 +10,7 @@ import numpy as np
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.causes.result import Comparison, CornerLoss
+    from jete.core.causes.verdict.result import Comparison, CornerLoss
     from jete.core.driving.passage import Passage
 
 Who = Literal["reference", "lap"]

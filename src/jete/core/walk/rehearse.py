@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Final, Literal
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
     from jete.core.driving.marks import Marks
     from jete.core.driving.shapes import Hardness
 

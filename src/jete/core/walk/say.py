@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
     from jete.core.circuit.landmarks import Landmark
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.circuit.stakes import CornerKind, Stakes

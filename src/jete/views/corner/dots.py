@@ -195,7 +195,7 @@ class Dots(QWidget):
         return " · ".join([*told, why] if why else told)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
-        """Who a dot is."""
+        """The lap that a dot stands for, in words."""
         if event is not None:
             at = self._near(event.position())
             if at >= 0:

@@ -33,7 +33,7 @@ if TYPE_CHECKING:
     from jete.app.pass_keeper import PassKeeper
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
     from jete.core.circuit.landmarks import Landmark
     from jete.desk.road import RoadBeside
 

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable
 
     from jete.core.arrays import FloatArray
-    from jete.core.causes.result import CornerLoss, LapComparison
+    from jete.core.causes.verdict.result import CornerLoss, LapComparison
     from jete.core.circuit.drawn import Drawn
     from jete.report.units import Units
 

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
     from jete.app.store import SessionStore
     from jete.core.arrays import FloatArray
-    from jete.core.causes.result import Comparison, CornerLoss
+    from jete.core.causes.verdict.result import Comparison, CornerLoss
     from jete.core.driving.passage import Passage
 
 ROLES = ("reference", "lap")

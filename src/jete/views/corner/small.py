@@ -28,7 +28,7 @@ GAP_PX = 12
 
 @dataclass(frozen=True, eq=False)
 class SmallLine:
-    """A line in the colour of a role; ``filled`` are pieces to shade towards nought, from and to on x."""
+    """A line in the colour of a role; ``filled`` are pieces to shade towards zero, from and to on x."""
 
     x: FloatArray
     y: FloatArray
@@ -125,7 +125,7 @@ def _paint_line(painter: QPainter, theme: Theme, plot: QRectF, panel: SmallPanel
     if len(line.x) < 2:
         return
     x, y = _px(plot, panel, line.x, line.y)
-    nought = float(_px(plot, panel, np.zeros(1), np.zeros(1))[1][0])
+    zero = float(_px(plot, panel, np.zeros(1), np.zeros(1))[1][0])
     for start, end in line.filled:
         part = (line.x >= start) & (line.x <= end)
         if np.count_nonzero(part) > 1:
@@ -134,9 +134,7 @@ def _paint_line(painter: QPainter, theme: Theme, plot: QRectF, panel: SmallPanel
             around = x[part], y[part]
             sides = np.array([around[0][0]]), np.array([around[0][-1]])
             painter.drawPolygon(
-                polygon(
-                    np.concatenate([sides[0], around[0], sides[1]]), np.concatenate([[nought], around[1], [nought]])
-                )
+                polygon(np.concatenate([sides[0], around[0], sides[1]]), np.concatenate([[zero], around[1], [zero]]))
             )
     painter.setBrush(Qt.BrushStyle.NoBrush)
     stroke(painter, theme.color(line.role), polygon(x, y))

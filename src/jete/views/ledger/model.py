@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
-from jete.core.causes.to_be_had import to_be_had
+from jete.core.causes.verdict.to_be_had import to_be_had
 from jete.report.read_off import as_read
 from jete.report.sentences import finding_sentence, short_words, trade_sentence
 from jete.report.three import LEAST_S, that_matter
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping
 
     from jete.core.causes.kinds import Kind
-    from jete.core.causes.result import CornerLoss, LapComparison
+    from jete.core.causes.verdict.result import CornerLoss, LapComparison
     from jete.core.run import CornerInRun, RunSummary
 
 UNEXPLAINED = "unexplained"
@@ -297,7 +297,7 @@ class LedgerModel(QAbstractTableModel):
         return next((i for i, r in enumerate(self._rows) if r.corner == corner and corner is not None), None)
 
     def span_s(self) -> tuple[float, float]:
-        """How far the bars' scale reaches to either side of nought: the largest sum of gains and of losses, with room."""
+        """How far the bars' scale reaches to either side of zero: the largest sum of gains and of losses, with room."""
         corners = [r for r in self._rows if r.corner is not None]
         gains, losses = (
             max((sum(max(side * p.seconds, 0.0) for p in r.parts) + r.sigma_s for r in corners), default=0.0)

@@ -10,10 +10,10 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSplitter, QTableView, QVBoxLay
 
 from jete.app.actions import key_hint
 from jete.app.theme import ROW, SMALL_PX, SPACE, font, scale
-from jete.core.causes.to_be_had import began_at, to_be_had
+from jete.core.causes.verdict.to_be_had import began_at, to_be_had
 from jete.notes.sheet import differences
 from jete.report.card import card_of
-from jete.report.positions import worth_of_positions
+from jete.report.positions import words_of_positions
 from jete.report.seat import both_told, from_landmark
 from jete.report.sentences import bargains
 from jete.report.table import CAUTION
@@ -50,7 +50,7 @@ if TYPE_CHECKING:
     from jete.app.results import RunResult
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
-    from jete.core.causes.result import Comparison, CornerLoss
+    from jete.core.causes.verdict.result import Comparison, CornerLoss
     from jete.core.driving.passage import Passage
     from jete.report.units import Units
     from jete.views.ledger.model import Column, LedgerRow
@@ -410,4 +410,4 @@ def how_often(run: RunResult | None, reference: LapKey | None) -> Often:
 
 def _positions(passage: Passage, units: Units) -> str:
     """What the lap's positions are worth, in a few words."""
-    return worth_of_positions(passage, units) or "by its places"
+    return words_of_positions(passage, units) or "by its places"

@@ -33,7 +33,7 @@ if TYPE_CHECKING:
 
     from jete.app.store import SessionStore
     from jete.app.theme import Theme
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
 
 # Shown before the first thing that happens, and past the last.
 BEFORE_M, PAST_M = 30.0, 20.0
@@ -128,7 +128,7 @@ class CornerTraces(Traces):
             self.update()
 
     def shown_panels(self) -> list[Panel]:
-        """The panels of the corner; its gap begins at nought."""
+        """The panels of the corner; its gap begins at zero."""
         return list(self._drawn.values())
 
     def span(self) -> tuple[float, float]:

@@ -56,7 +56,7 @@ class Traces(QWidget):
         return QSize(620, 520)
 
     def shown_panels(self) -> list[Panel]:
-        """The panels in their order; where one corner is shown, its gap begins at nought."""
+        """The panels in their order; where one corner is shown, its gap begins at zero."""
         return [self._since_corner(p) if p.name == "gap" else p for p in self._panels.values()]
 
     def _since_corner(self, gap: Panel) -> Panel:

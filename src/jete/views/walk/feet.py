@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 TRAIL_S, POINTS = 3.0, 90
 HEIGHT_PX = 92
 
-# What goes to the left and to the right of nought; the brakes of a motorcycle, by their channels.
+# What goes to the left and to the right of zero; the brakes of a motorcycle, by their channels.
 BOTH_WAYS = ("steering", "lean")
 BRAKES = {"front brake": "brake_front", "rear brake": "brake_rear"}
 # Trails and figures are painted anew after so long.

@@ -35,7 +35,7 @@ if TYPE_CHECKING:
     from jete.app.parts import Parts
     from jete.app.rehearsal import Rehearsal
     from jete.app.store import SessionStore
-    from jete.core.causes.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss
 
 SIZES = [520, 760, 420]
 # The cue of the next corner is read from so long before its first mark.

@@ -1,0 +1,1 @@
+"""The speed over a corner as each lap drove it, between its marks."""

@@ -1,0 +1,1 @@
+"""What is told: which marks moved, what that cost, how sure it is."""
