@@ -35,7 +35,8 @@ def made_log(seed: int) -> Log:
     clock = np.arange(0.0, 60.0, 0.05)
     speed = 30.0 + np.random.default_rng(seed).normal(0.0, 1.0, len(clock))
     return Log(
-        f"run-{seed}", {"time": Channel("time", "s", clock, clock), "speed": Channel("speed", "m/s", clock, speed)}
+        source=f"run-{seed}",
+        channels={"time": Channel("time", "s", clock, clock), "speed": Channel("speed", "m/s", clock, speed)},
     )
 
 

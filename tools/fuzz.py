@@ -69,7 +69,7 @@ def log_of(seed: int, places: str) -> Log:
         x, y = channels.pop("x"), channels.pop("y")
         channels["latitude"] = Channel("latitude", "deg", y.time_s, 41.0 + y.value / 111_000.0)
         channels["longitude"] = Channel("longitude", "deg", x.time_s, -31.0 + x.value / 84_000.0)
-    return Log("log", channels)
+    return Log(source="log", channels=channels)
 
 
 def damaged_log(log: Log, rng: np.random.Generator) -> Log:
@@ -113,7 +113,7 @@ def damaged_log(log: Log, rng: np.random.Generator) -> Log:
         c = channels["time"]
         value = c.value * rng.choice([0.0, -1.0, 1e-9, 1e9]) if rng.random() < 0.5 else rng.permutation(c.value)
         channels["time"] = Channel("time", "s", c.time_s, value)
-    return Log("log", channels)
+    return Log(source="log", channels=channels)
 
 
 def table_of(log: Log) -> tuple[list[str], list[list[str]]]:

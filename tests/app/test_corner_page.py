@@ -308,7 +308,22 @@ def test_two_ways_are_compared_at_the_runs_end_too() -> None:
             # The second way is as quick at first, and a tenth slower once the tyres are warm through.
             time = 20.0 + 0.1 * (second and lap > 8) + float(chance.normal(0.0, 0.02))
             one = Pass(
-                1, time, time, 0.0, None, None, None, 0.0, 80.0, None, None, 100.0, 3 if second else 2, 1, None, None
+                corner=1,
+                window_s=time,
+                whole_s=time,
+                sigma_s=0.0,
+                brake_on_m=None,
+                brake_peak=None,
+                turn_in_m=None,
+                slow_point_m=0.0,
+                min_speed_kmh=80.0,
+                throttle_on_m=None,
+                full_throttle_m=None,
+                exit_speed_kmh=100.0,
+                gear=3 if second else 2,
+                brushes=1,
+                apex_off_m=None,
+                exit_off_m=None,
             )
             both.append((KeptPass(run, lap, one), "gear 3" if second else "gear 2"))
     counts, late = _compared(_at_the_end(both), "gear 3")

@@ -139,7 +139,17 @@ def _two_profiles() -> tuple[Cells, tuple[Profile, Profile]]:
         brake = slowed - (50.0**2 - least**2) / 2 / 10.0
         braked = 0.5 * least**2 + 10.0 * np.maximum(slowed - at, 0.0)
         energy = np.where(at < brake, 1250.0, braked) + 4.0 * np.maximum(at - pickup, 0.0)
-        anchors = Anchors(brake, brake, slowed, slowed, pickup, pickup, 0.5 * least**2, 10.0, rolls_in=False)
+        anchors = Anchors(
+            lift_m=brake,
+            brake_m=brake,
+            released_m=slowed,
+            slowed_m=slowed,
+            pickup_m=pickup,
+            fed_m=pickup,
+            least=0.5 * least**2,
+            braking_mps2=10.0,
+            rolls_in=False,
+        )
         out.append(Profile(cells.table, energy, 0 * at, flat, flat, (anchors,)))
     return cells, (out[0], out[1])
 

@@ -88,7 +88,7 @@ def eight(share: float, seed: int) -> tuple[Log, np.ndarray, np.ndarray]:
     channels = {name: Channel(name, "", clock, value) for name, value in values.items()}
     for name, value in (("x", x), ("y", y)):
         channels[name] = Channel(name, "m", fix, np.interp(fixed, d, value) + rng.normal(0.0, 1.0, len(fix)))
-    return Log(f"eight-{seed}.csv", channels), time, d
+    return Log(source=f"eight-{seed}.csv", channels=channels), time, d
 
 
 def test_a_path_that_crosses_itself_never_catches_the_other_leg() -> None:

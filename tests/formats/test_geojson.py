@@ -30,11 +30,17 @@ SEA = Origin(41.0, -31.0)
 def ring(origin: Origin = SEA) -> CircuitFile:
     along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(RING, axis=0).T))])
     book = RoadBook(
-        (Landmark(4, LandmarkKind.BOARD, 300.0, "100", "left", "fairly", 90.0),), (Hazard(9, 350.0, 380.0, "wall", "right"),),
+        (Landmark(id=4, kind=LandmarkKind.BOARD, circuit_m=300.0, text="100", side="left", seen="fairly", from_m=90.0),), (Hazard(9, 350.0, 380.0, "wall", "right"),),
         ("Keep left in the pits.",), (400.0,), ((0.0, 4.0, 5.0),),
     )  # fmt: skip
     return CircuitFile(
-        "Ring", "short", origin, along, RING, (Corner(1, "left", 310.0, 340.0, 370.0, "1a", 7, "Bend"),), book
+        "Ring",
+        "short",
+        origin,
+        along,
+        RING,
+        (Corner(number=1, direction="left", start_m=310.0, apex_m=340.0, end_m=370.0, label="1a", id=7, name="Bend"),),
+        book,
     )
 
 

@@ -27,7 +27,7 @@ def made(rate: int, names: list[str], every: int, seed: int) -> Log:
     for k, name in enumerate(names):
         own = clock[:: every if k % 2 else 1]
         channels[name] = Channel(name, "bar" if name == "brake" else "", own, chance.normal(0.5, 0.2, len(own)))
-    return Log("made", channels)
+    return Log(source="made", channels=channels)
 
 
 @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
@@ -65,7 +65,7 @@ def test_columns_of_a_comparison_are_written_in_every_format(tmp_path: Path, end
 def test_samples_between_rows_are_put_to_the_nearest_row() -> None:
     log = made(10, ["gear"], 2, 1)
     late = Channel("gear", "", log.channels["gear"].time_s + 0.03, log.channels["gear"].value)
-    columns = columns_of_log(Log("late", {**log.channels, "gear": late}))
+    columns = columns_of_log(Log(source="late", channels={**log.channels, "gear": late}))
     held = dict(zip(columns.names, columns.values, strict=True))["gear"]
     assert held is not None
     assert np.isfinite(held).sum() >= len(late) - 1

@@ -26,7 +26,9 @@ def phone(tmp_path: Path) -> Path:
     log = read_log(NOOR)
     clock = np.arange(0.0, log.channels["latitude"].time_s[-1], 1.0)
     places = {n: Channel(n, "deg", clock, log.channels[n].at(clock)) for n in ("latitude", "longitude")}
-    write_log(tmp_path / "phone.csv", Log("phone.csv", {"time": Channel("time", "s", clock, clock), **places}))
+    write_log(
+        tmp_path / "phone.csv", Log(source="phone.csv", channels={"time": Channel("time", "s", clock, clock), **places})
+    )
     return tmp_path / "phone.csv"
 
 

@@ -71,7 +71,7 @@ def test_the_first_run_lays_the_axis_and_the_next_one_makes_it_surer(location: L
 
 
 def test_a_named_circuit_keeps_its_road_and_what_people_set(library: Library, place: Place) -> None:
-    library.circuits.write_book(place, RoadBook((Landmark(1, LandmarkKind.CONE, 500.0),)))
+    library.circuits.write_book(place, RoadBook((Landmark(id=1, kind=LandmarkKind.CONE, circuit_m=500.0),)))
     for number in (1, 2):
         library.note_run(number, replace(library.run(number).sheet, circuit="Dune Ring"))
     named = library.circuits.place(1)

@@ -42,7 +42,9 @@ def elsewhere(seed: int, latitude: float = 41.0) -> Log:
         "latitude": Channel("latitude", "deg", y.time_s, latitude + y.value / 111_200.0),
         "longitude": Channel("longitude", "deg", x.time_s, -31.0 + x.value / 84_000.0),
     }
-    return Log(f"seed {seed}", {**{n: c for n, c in log.channels.items() if n not in ("x", "y")}, **degrees})
+    return Log(
+        source=f"seed {seed}", channels={**{n: c for n, c in log.channels.items() if n not in ("x", "y")}, **degrees}
+    )
 
 
 def with_chicane(log: Log) -> Log:
@@ -108,7 +110,7 @@ def test_a_chicane_makes_another_layout(library: Library, tmp_path: Path) -> Non
 def test_without_positions_bends_and_length_tell_the_circuit(library: Library, tmp_path: Path, seed: int) -> None:
     trial = drawn(seed)
     for log, name in ((trial.reference, "a"), (trial.lap, "b"), (drawn(seed + 5).lap, "c")):
-        bare = Log(name, {n: c for n, c in log.channels.items() if n not in ("x", "y")})
+        bare = Log(source=name, channels={n: c for n, c in log.channels.items() if n not in ("x", "y")})
         bring_in(library, written(tmp_path, bare, f"{name}.parquet"))
     assert [r.sheet.circuit for r in sorted(library.runs(), key=lambda r: r.id)] == [
         "Circuit 1",

@@ -18,7 +18,14 @@ def plan() -> Plan:
     path = np.cumsum(4.0 * np.stack([np.cos(turned), np.sin(turned)], axis=1), axis=0)
     speed = 160.0 - 0.5 * np.minimum(along, 120.0)
     return Plan(
-        along, path, speed, np.where(along < 90.0, 0.8, 0.0), np.where(along > 130.0, 1.0, 0.0), 125.0, 20.0, 135.0
+        place_m=along,
+        path_m=path,
+        speed_kmh=speed,
+        brake=np.where(along < 90.0, 0.8, 0.0),
+        throttle=np.where(along > 130.0, 1.0, 0.0),
+        apex_m=125.0,
+        brake_m=20.0,
+        pickup_m=135.0,
     )
 
 
@@ -53,7 +60,16 @@ def test_where_it_brakes_is_a_full_bar_and_where_it_picks_up_an_open_one(plan: P
 
 
 def test_without_a_path_there_is_no_plan_but_a_trace(plan: Plan) -> None:
-    bare = Plan(plan.place_m, None, plan.speed_kmh, None, None, 125.0, None, None)
+    bare = Plan(
+        place_m=plan.place_m,
+        path_m=None,
+        speed_kmh=plan.speed_kmh,
+        brake=None,
+        throttle=None,
+        apex_m=125.0,
+        brake_m=None,
+        pickup_m=None,
+    )
     assert plan_drawing(bare, None, "6") is None
     words = [w.text for w in trace_drawing(bare, "6").words]
     assert "km/h" in words

@@ -13,7 +13,16 @@ from jete.report.contract import comparison_document
 from jete.simulate.logger import LoggerSettings
 from known_laps import compare_trial, drawn
 
-CALM = Technique(0.30, "one stage", 20.0, 1, 0.0, 0.0, (100.0, 140.0), 0.0)
+CALM = Technique(
+    brake_build_s=0.30,
+    release="one stage",
+    trail_m=20.0,
+    brake_applications=1,
+    overlap_s=0.0,
+    left_over_brake_s=0.0,
+    downshift_m=(100.0, 140.0),
+    countersteer_s=0.0,
+)
 
 
 def metres(value: float) -> str:

@@ -16,7 +16,7 @@ from jete.report.seat import both_told
 from jete.report.units import METRIC, Units
 from known_laps import compare_trial, drawn
 
-BOARD = Landmark(1, LandmarkKind.BOARD, 500.0, "100")
+BOARD = Landmark(id=1, kind=LandmarkKind.BOARD, circuit_m=500.0, text="100")
 
 
 @cache

@@ -32,7 +32,7 @@ def with_finding(kind: Kind, measure: float, reference: dict[str, float], lap: d
     """A corner with one finding and marks of our own."""
     loss = found().laps[0].corners[0]
     marks = [replace(m, **change) for m, change in ((loss.reference_marks, reference), (loss.lap_marks, lap))]
-    finding = Finding(kind, 0.1, 100.0, measure, "m", 0.9, ())
+    finding = Finding(kind=kind, loss_s=0.1, at_m=100.0, measure=measure, unit="m", confidence=0.9, phases=())
     return replace(loss, reference_marks=marks[0], lap_marks=marks[1], findings=(finding,))
 
 

@@ -19,9 +19,35 @@ from jete.report.words import KIND_WORDS, cause_words, difference, lap_time, not
 
 def corner_with(*findings: Finding) -> CornerLoss:
     """A corner of which no mark is known but what was found."""
-    marks = Marks(None, None, None, None, None, 600.0, 650.0, 70.0, None, None, 90.0, 0.0, 0, None)
-    corner = Corner(1, "left", 600.0, 650.0, 700.0)
-    return CornerLoss(corner, Span(0.0, 1000.0), 0.044, 0.01, (), marks, marks, findings, 0.0, (200.0, 200.0))
+    marks = Marks(
+        brake_on_m=None,
+        brake_peak=None,
+        brake_unit=None,
+        brake_off_m=None,
+        lift_m=None,
+        turn_in_m=600.0,
+        slow_point_m=650.0,
+        min_speed_kmh=70.0,
+        throttle_on_m=None,
+        full_throttle_m=None,
+        exit_speed_kmh=90.0,
+        coast_s=0.0,
+        throttle_dips=0,
+        gear=None,
+    )
+    corner = Corner(number=1, direction="left", start_m=600.0, apex_m=650.0, end_m=700.0)
+    return CornerLoss(
+        corner=corner,
+        window=Span(0.0, 1000.0),
+        gap_s=0.044,
+        sigma_s=0.01,
+        phases=(),
+        reference_marks=marks,
+        lap_marks=marks,
+        findings=findings,
+        unexplained_s=0.0,
+        end_kmh=(200.0, 200.0),
+    )
 
 
 @pytest.mark.parametrize(
@@ -114,8 +140,24 @@ def test_all_that_was_not_logged_is_joined() -> None:
 
 def test_a_trade_tells_what_a_side_won_and_lost_again_once() -> None:
     """In the ledger both stand in one sentence; a cause that did both by itself has one of its own."""
-    braked = Finding(Kind.LATE_BRAKING, -0.185, 431.0, 16.0, "m", 0.9, (("braking", -0.446), ("exit", 0.261)))
-    late = Finding(Kind.LATE_THROTTLE, 0.229, 663.0, 12.0, "m", 0.9, (("exit", 0.229),))
+    braked = Finding(
+        kind=Kind.LATE_BRAKING,
+        loss_s=-0.185,
+        at_m=431.0,
+        measure=16.0,
+        unit="m",
+        confidence=0.9,
+        phases=(("braking", -0.446), ("exit", 0.261)),
+    )
+    late = Finding(
+        kind=Kind.LATE_THROTTLE,
+        loss_s=0.229,
+        at_m=663.0,
+        measure=12.0,
+        unit="m",
+        confidence=0.9,
+        phases=(("exit", 0.229),),
+    )
     traded = corner_with(braked, late)
     assert " ".join(bargains(traded)) == (
         "Picked up the throttle 12 m later: lost 0.229 s; braked 16 m past the reference: gained 0.185 s "
@@ -129,7 +171,22 @@ def test_a_trade_tells_what_a_side_won_and_lost_again_once() -> None:
 
 def braked(**lap: float) -> tuple[Marks, Marks]:
     """The marks of a reference that brakes at 415 m and trails to 650 m, and of a lap that does otherwise."""
-    reference = Marks(415.2, 39.0, "bar", 650.0, 410.0, 587.0, 652.0, 55.2, 651.0, 683.0, 77.0, 0.1, 0, 1)
+    reference = Marks(
+        brake_on_m=415.2,
+        brake_peak=39.0,
+        brake_unit="bar",
+        brake_off_m=650.0,
+        lift_m=410.0,
+        turn_in_m=587.0,
+        slow_point_m=652.0,
+        min_speed_kmh=55.2,
+        throttle_on_m=651.0,
+        full_throttle_m=683.0,
+        exit_speed_kmh=77.0,
+        coast_s=0.1,
+        throttle_dips=0,
+        gear=1,
+    )
     return reference, replace(reference, **lap)  # type: ignore[arg-type]
 
 
@@ -154,8 +211,8 @@ def test_a_sentence_says_what_the_marks_say(kind: Kind, measure: float, lap: dic
 
 
 def test_a_row_says_that_a_softer_braking_began_earlier() -> None:
-    soft = Finding(Kind.SOFT_BRAKING, 0.333, 394.0, -0.16, "g", 0.9)
+    soft = Finding(kind=Kind.SOFT_BRAKING, loss_s=0.333, at_m=394.0, measure=-0.16, unit="g", confidence=0.9)
     assert short_words(soft, braked(brake_on_m=394.0)) == "braked 21 m earlier, softer"
     assert short_words(soft, braked()) == "soft braking"
-    early = Finding(Kind.SLOWED_EARLY, 0.432, 424.0, -40.8, "m", 0.9)
+    early = Finding(kind=Kind.SLOWED_EARLY, loss_s=0.432, at_m=424.0, measure=-40.8, unit="m", confidence=0.9)
     assert short_words(early, braked()) == "slowed 41 m too soon"

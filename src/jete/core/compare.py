@@ -98,4 +98,12 @@ def bends_of(road: Road, reference: Passage) -> list[Corner]:
     if bends:
         return renumbered([max(bends, key=lambda c: c.end_m - c.start_m)])
     slowest = float(road.grid_m[int(np.argmin(road.speed_mps))])
-    return [Corner(1, "unknown", max(slowest - 20.0, 0.0), slowest, min(slowest + 20.0, road.length_m))]
+    return [
+        Corner(
+            number=1,
+            direction="unknown",
+            start_m=max(slowest - 20.0, 0.0),
+            apex_m=slowest,
+            end_m=min(slowest + 20.0, road.length_m),
+        )
+    ]

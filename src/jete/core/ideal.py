@@ -56,7 +56,7 @@ class IdealLap:
     seams: tuple[Seam, ...]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class _Piece:
     """Passes of one lap in a row: the first corner, whose, from and to (metres), its own times, when it begins in the joined lap."""
 
@@ -118,9 +118,29 @@ def _pieces(owners: Sequence[Passage], borders: FloatArray, corners: Sequence[in
         from_s, to_s = owner.time_of(start), owner.time_of(end)
         if out and out[-1].passage is owner:
             last = out.pop()
-            out.append(_Piece(last.corner, owner, last.start_m, end, last.start_s, to_s, last.begins_s))
+            out.append(
+                _Piece(
+                    corner=last.corner,
+                    passage=owner,
+                    start_m=last.start_m,
+                    end_m=end,
+                    start_s=last.start_s,
+                    end_s=to_s,
+                    begins_s=last.begins_s,
+                )
+            )
         else:
-            out.append(_Piece(corners[k], owner, start, end, from_s, to_s, begins))
+            out.append(
+                _Piece(
+                    corner=corners[k],
+                    passage=owner,
+                    start_m=start,
+                    end_m=end,
+                    start_s=from_s,
+                    end_s=to_s,
+                    begins_s=begins,
+                )
+            )
         begins += to_s - from_s
     return out
 
@@ -160,7 +180,7 @@ def _log(pieces: Sequence[_Piece], name: str, seams: Sequence[Seam]) -> Log:
         for s in seams
         if not s.honest
     ]
-    return Log(name, channels, (), tuple(notes))
+    return Log(source=name, channels=channels, repairs=(), notes=tuple(notes))
 
 
 def _motion(piece: _Piece, *, last: bool) -> tuple[FloatArray, FloatArray, FloatArray]:

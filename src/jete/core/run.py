@@ -48,7 +48,7 @@ class CauseInRun:
     laps: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CornerInRun:
     """One corner over the laps that count; ``best`` is the place of its best pass in ``Comparison.laps``.
 
@@ -151,12 +151,12 @@ def _corner(corner: Corner, losses: Sequence[CornerLoss], best: int, best_s: flo
     ]
     median = float(np.median(gaps))
     return CornerInRun(
-        corner,
-        median,
-        robust_sigma(gaps - median),
-        float(gaps.mean()),
-        float(gaps.mean()) - sum(c.mean_s for c in causes),
-        tuple(sorted(causes, key=lambda c: -abs(c.mean_s))),
-        best,
-        best_s,
+        corner=corner,
+        median_s=median,
+        spread_s=robust_sigma(gaps - median),
+        mean_s=float(gaps.mean()),
+        unexplained_s=float(gaps.mean()) - sum(c.mean_s for c in causes),
+        causes=tuple(sorted(causes, key=lambda c: -abs(c.mean_s))),
+        best=best,
+        best_s=best_s,
     )

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 GOOD_LAPS = 5
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Made:
     """A guide as numbers: of which lap, its cards and their plans, its circuit and path, what people wrote and put to it.
 
@@ -72,7 +72,16 @@ def guide_of(
     middle = middle and laps >= FEWEST
     cards = cards_of(passage, road, corners, Good(others.best, circuit, others.run, middle))
     path = road.path(road.grid_m) if road.path is not None else None
-    return Made(lap, tuple(cards), circuit, path, {}, laps, tuple(plans_of(passage, road, cards)), middle)
+    return Made(
+        lap=lap,
+        cards=tuple(cards),
+        circuit=circuit,
+        path_m=path,
+        typed={},
+        laps=laps,
+        plans=tuple(plans_of(passage, road, cards)),
+        middle=middle,
+    )
 
 
 def kept_by(made: Made, lap: Lap) -> list[dict[str, bool]]:

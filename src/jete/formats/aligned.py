@@ -45,7 +45,7 @@ def log_of_lap(lap: Lap) -> Log:
         else:
             within = (kept.time_s >= 0.0) & (kept.time_s <= lap.span.time_s)
             channels[name] = Channel(name, channel.unit, kept.time_s[within], kept.value[within])
-    return Log(lap.label, channels, lap.log.repairs)
+    return Log(source=lap.label, channels=channels, repairs=lap.log.repairs)
 
 
 def aligned_columns(comparison: Comparison) -> Columns:

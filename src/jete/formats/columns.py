@@ -185,7 +185,14 @@ def log_from_columns(
         mended += overflown
     channels, found = repair.channels_from(rows, shown, clock)
     _refuse_empty(source, channels.keys())
-    log = with_speed(Log(source, channels, (*repairs, *apart, *told, *agreed, *jumped, *mended, *found), torn=torn))
+    log = with_speed(
+        Log(
+            source=source,
+            channels=channels,
+            repairs=(*repairs, *apart, *told, *agreed, *jumped, *mended, *found),
+            torn=torn,
+        )
+    )
     log = replace(log, torn=(*torn, *torn_channels(log)))
     return in_step(without_fill(log))
 

@@ -270,8 +270,8 @@ def _corner(feature: dict[str, Any], spots: _Spots) -> Corner:
         message = f"direction {direction!r}"
         raise ValueError(message)
     return Corner(
-        0, direction, start, _number(told["circuit_m"]), end, text_in(told["number"], 12), int(told["id"]),
-        text_in(told.get("name"), 80),
+        number=0, direction=direction, start_m=start, apex_m=_number(told["circuit_m"]), end_m=end, label=text_in(told["number"], 12), id=int(told["id"]),
+        name=text_in(told.get("name"), 80),
     )  # fmt: skip
 
 
@@ -281,8 +281,8 @@ def _landmark(told: dict[str, Any]) -> Landmark:
         message = f"side {side!r}, seen {seen!r}"
         raise ValueError(message)
     return Landmark(
-        int(told["id"]), LandmarkKind(told["kind"]), _number(told["circuit_m"]), text_in(told.get("text"), 80),
-        side, seen, _number(told.get("from_m", 0.0)),
+        id=int(told["id"]), kind=LandmarkKind(told["kind"]), circuit_m=_number(told["circuit_m"]), text=text_in(told.get("text"), 80),
+        side=side, seen=seen, from_m=_number(told.get("from_m", 0.0)),
     )  # fmt: skip
 
 

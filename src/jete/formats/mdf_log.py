@@ -128,7 +128,7 @@ def write(path: Path, columns: Columns) -> None:
     """Write columns as channels under their own names, over the first column."""
     pairs = [(n, u, v) for n, u, v in zip(columns.names, columns.units, columns.values, strict=True) if v is not None]
     clock = pairs[0][2]
-    write_log(path, Log(columns.source, {n: Channel(n, u or "", clock, v) for n, u, v in pairs}))
+    write_log(path, Log(source=columns.source, channels={n: Channel(n, u or "", clock, v) for n, u, v in pairs}))
 
 
 def write_log(path: Path, log: Log) -> None:

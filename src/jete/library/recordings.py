@@ -175,4 +175,10 @@ def _log_of(table: pa.Table, notes: dict[str, Any]) -> Log:
     # Recordings of earlier days don't say how their positions were made.
     made = PositionsMade(*notes.get("positions", ()))
     torn = tuple(Torn(*t) for t in notes.get("torn", ()))
-    return Log(notes["source"], channels, tuple(Repair(*r) for r in notes["repairs"]), positions=made, torn=torn)
+    return Log(
+        source=notes["source"],
+        channels=channels,
+        repairs=tuple(Repair(*r) for r in notes["repairs"]),
+        positions=made,
+        torn=torn,
+    )

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from sqlalchemy.orm import Session
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RunRecord:
     """One run of the library; ``damaged`` says why its channel data can't be read, None where it can."""
 
@@ -114,6 +114,6 @@ def _record(row: Row[Any], laps: _Laps, setup: str) -> RunRecord:
     values |= {n: getattr(row, n) for n in (*NOTED, "mass_kg", "gears")}
     sheet = RunSheet(**values, setup=setup)
     return RunRecord(
-        row.id, row.source, row.path, row.digest, sheet, tuple(laps.spans), tuple(laps.pieces), LapSheet(tuple(laps.notes)),
-        tuple(Repair(*r) for r in row.repairs), row.damaged,
+        id=row.id, source=row.source, path=row.path, digest=row.digest, sheet=sheet, laps=tuple(laps.spans), pieces=tuple(laps.pieces), notes=LapSheet(tuple(laps.notes)),
+        repairs=tuple(Repair(*r) for r in row.repairs), damaged=row.damaged,
     )  # fmt: skip

@@ -94,7 +94,7 @@ def trend_sentence(trend: Trend, units: Units) -> str:
 
     >>> from jete.core.passes.trends import Trend
     >>> from jete.report.units import METRIC
-    >>> trend_sentence(Trend("throttle_on_m", 5.0, 24, 0.03, 0.01, 0.05, told=True), METRIC)
+    >>> trend_sentence(Trend(mark="throttle_on_m", step=5.0, passes=24, seconds=0.03, low_s=0.01, high_s=0.05, told=True), METRIC)
     'pick-up: +0.030 s per 5 m later (+0.010 to +0.050)'
     """
     title, unit = NUMBERS[trend.mark]
@@ -115,7 +115,7 @@ def ways_sentence(found: TwoWays, names: tuple[str, str]) -> str:
     """Which of two ways is faster, or that nobody can tell yet.
 
     >>> from jete.core.passes.two_ways import TwoWays
-    >>> ways_sentence(TwoWays((24, 24), (20.1, 20.0), -0.1, -0.13, -0.07, "told", 0), ("gear 2", "gear 3"))
+    >>> ways_sentence(TwoWays(passes=(24, 24), means_s=(20.1, 20.0), difference_s=-0.1, low_s=-0.13, high_s=-0.07, verdict="told", more=0), ("gear 2", "gear 3"))
     'Gear 3 is faster here by 0.100 s (0.070 to 0.130), straight included.'
     """
     fast = names[1] if found.difference_s < 0.0 else names[0]

@@ -39,7 +39,7 @@ def positions_words(errors: PositionErrors, made: PositionsMade, units: Units = 
 
     >>> from jete.core.axis.positions.position_errors import PositionErrors
     >>> from jete.core.log.lap import PositionsMade
-    >>> drifting = PositionErrors(0.12, 0.8, 8.0, 10.0, 0.1, by_speed=True, fix_hz=10.0)
+    >>> drifting = PositionErrors(white_m=0.12, drift_m=0.8, drift_s=8.0, density_m2s=10.0, bending_m2s=0.1, by_speed=True, fix_hz=10.0)
     >>> positions_words(drifting, PositionsMade("linear", 0.2))
     'each off by 0.1 m, drift about 0.8 m; 10 times a second, filled in by straight lines, 0.20 s late'
     >>> positions_words(drifting, PositionsMade("none"), map_step_m=1.4)

@@ -37,7 +37,7 @@ def landmark_words(landmark: Landmark) -> str:
     """A landmark as one would say it.
 
     >>> from jete.core.circuit.landmarks import Landmark
-    >>> landmark_words(Landmark(1, LandmarkKind.BOARD, 0.0, "100")), landmark_words(Landmark(2, LandmarkKind.KERB_ENDS, 0.0))
+    >>> landmark_words(Landmark(id=1, kind=LandmarkKind.BOARD, circuit_m=0.0, text="100")), landmark_words(Landmark(id=2, kind=LandmarkKind.KERB_ENDS, circuit_m=0.0))
     ('100 board', 'end of the kerb')
     """
     kind, text = landmark.kind, landmark.text
@@ -52,7 +52,7 @@ def landmark_short(landmark: Landmark) -> str:
     """A landmark as it stands in a table: without articles, a kerb by its name alone.
 
     >>> from jete.core.circuit.landmarks import Landmark
-    >>> landmark_short(Landmark(1, LandmarkKind.KERB_BEGINS, 0.0, "exit kerb")), landmark_short(Landmark(2, LandmarkKind.KERB_ENDS, 0.0))
+    >>> landmark_short(Landmark(id=1, kind=LandmarkKind.KERB_BEGINS, circuit_m=0.0, text="exit kerb")), landmark_short(Landmark(id=2, kind=LandmarkKind.KERB_ENDS, circuit_m=0.0))
     ('exit kerb', 'kerb end')
     """
     if landmark.kind is LandmarkKind.KERB_BEGINS:
@@ -66,7 +66,7 @@ def from_landmark_short(told: FromLandmark, units: Units = METRIC) -> str:
     """A place told from a landmark as it stands in a table.
 
     >>> from jete.core.circuit.landmarks import FromLandmark, Landmark
-    >>> from_landmark_short(FromLandmark(Landmark(1, LandmarkKind.BOARD, 0.0, "100"), -9.2))
+    >>> from_landmark_short(FromLandmark(Landmark(id=1, kind=LandmarkKind.BOARD, circuit_m=0.0, text="100"), -9.2))
     '9 m before 100 board'
     """
     return _told(told, f"{_NTH.get(told.nth, f'{told.nth}th ')}{landmark_short(told.landmark)}", units)
@@ -82,9 +82,9 @@ def from_landmark(told: FromLandmark, units: Units = METRIC) -> str:
     """A place told from a landmark.
 
     >>> from jete.core.circuit.landmarks import FromLandmark, Landmark
-    >>> from_landmark(FromLandmark(Landmark(1, LandmarkKind.BOARD, 0.0, "100"), -9.2))
+    >>> from_landmark(FromLandmark(Landmark(id=1, kind=LandmarkKind.BOARD, circuit_m=0.0, text="100"), -9.2))
     '9 m before the 100 board'
-    >>> from_landmark(FromLandmark(Landmark(1, LandmarkKind.KERB_BEGINS, 0.0), 10.0, 2))
+    >>> from_landmark(FromLandmark(Landmark(id=1, kind=LandmarkKind.KERB_BEGINS, circuit_m=0.0), 10.0, 2))
     '10 m past the beginning of the second kerb'
     """
     nth, name = _NTH.get(told.nth, f"{told.nth}th "), landmark_words(told.landmark)
@@ -128,7 +128,7 @@ def stakes_sentence(stakes: Stakes, units: Units = METRIC) -> str:
     """What kind of corner it is and why.
 
     >>> from jete.core.circuit.stakes import Stakes
-    >>> stakes_sentence(Stakes("exit", 640.0, 11.0, 30.0, 0.018, 0.04, 0.01))
+    >>> stakes_sentence(Stakes(kind="exit", straight_m=640.0, straight_s=11.0, before_m=30.0, exit_kmh_worth_s=0.018, slow_kmh_worth_s=0.04, brake_m_worth_s=0.01))
     'exit corner: 640 m of straight after it'
     """
     reasons = {

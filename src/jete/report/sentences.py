@@ -68,7 +68,7 @@ def finding_sentence(finding: Finding, units: Units = METRIC, marks: tuple[Marks
 
     >>> from jete.core.causes.verdict.findings import Finding
     >>> phases = (("braking", -0.19), ("exit", 0.25))
-    >>> finding_sentence(Finding(Kind.LATE_BRAKING, 0.06, 100.0, 5.2, "m", 0.9, phases))
+    >>> finding_sentence(Finding(kind=Kind.LATE_BRAKING, loss_s=0.06, at_m=100.0, measure=5.2, unit="m", confidence=0.9, phases=phases))
     'Braked 5 m past the reference: won 0.190 s on the way in, lost 0.250 s on the way out.'
     """
     told, both = sentence(finding.kind, finding.measure, units, marks), both_ways_words(finding)

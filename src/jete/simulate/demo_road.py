@@ -81,7 +81,7 @@ def kestrel_sands_file(circuit: Circuit) -> CircuitFile:
     landmarks = tuple(
         sorted(
             (
-                Landmark(k, kind, begins[bend] + at, words, side, seen, from_m)
+                Landmark(id=k, kind=kind, circuit_m=begins[bend] + at, text=words, side=side, seen=seen, from_m=from_m)
                 for k, (bend, at, kind, words, side, seen, from_m) in enumerate(_SEEN, start=1)
             ),
             key=lambda x: x.circuit_m,
@@ -104,4 +104,13 @@ def _corner(number: int, built: RoadCorner) -> Corner:
     """A bend as built, with its number and name."""
     side: Direction = "left" if built.direction == "left" else "right"
     label, name = NAMES[built.number]
-    return Corner(number, side, float(built.start_m), float(built.apex_m), float(built.end_m), label, number, name)
+    return Corner(
+        number=number,
+        direction=side,
+        start_m=float(built.start_m),
+        apex_m=float(built.apex_m),
+        end_m=float(built.end_m),
+        label=label,
+        id=number,
+        name=name,
+    )

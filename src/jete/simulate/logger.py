@@ -70,7 +70,7 @@ def record(
             channels[name] = _channel(name, samples, settings, rng)
     if "x" in settings.channels:
         channels.update(_positions(samples, settings, rng))
-    return Log(source, channels)
+    return Log(source=source, channels=channels)
 
 
 @dataclass(frozen=True, eq=False)

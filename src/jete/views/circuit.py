@@ -305,7 +305,7 @@ class LandmarkDialog(QDialog):
         self.resize(460, 260)
         self.kind, self.side, self.seen, self.where = QComboBox(), QComboBox(), QComboBox(), QComboBox()
         self.words, self.from_m = QLineEdit(known.text if known else ""), QSpinBox()
-        self._fill(known or Landmark(0, LandmarkKind.BOARD, 0.0))
+        self._fill(known or Landmark(id=0, kind=LandmarkKind.BOARD, circuit_m=0.0))
         form = QFormLayout()
         for title, widget in (
             ("what", self.kind), ("number or own words", self.words), ("side", self.side), ("seen", self.seen),
@@ -335,8 +335,8 @@ class LandmarkDialog(QDialog):
     def _on_done(self) -> None:
         number = self._known.id if self._known is not None else 0
         mark = Landmark(
-            number, LandmarkKind(self.kind.currentData()), 0.0, self.words.text().strip(), self.side.currentData(),
-            self.seen.currentData(), float(self.from_m.value()),
+            id=number, kind=LandmarkKind(self.kind.currentData()), circuit_m=0.0, text=self.words.text().strip(), side=self.side.currentData(),
+            seen=self.seen.currentData(), from_m=float(self.from_m.value()),
         )  # fmt: skip
         place = float(self.where.currentData())
         self.accept()

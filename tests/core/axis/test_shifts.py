@@ -31,14 +31,31 @@ def path() -> Curve:
 
 def road(curvature: np.ndarray) -> Road:
     grid = np.linspace(0.0, LENGTH, len(curvature))
-    return Road(LENGTH, grid, np.full(len(grid), 30.0), curvature, None, 0.05, measured=True, lasting_m=0.05)
+    return Road(
+        length_m=LENGTH,
+        grid_m=grid,
+        speed_mps=np.full(len(grid), 30.0),
+        curvature_1pm=curvature,
+        path=None,
+        noise_m=0.05,
+        measured=True,
+        lasting_m=0.05,
+    )
 
 
 def fixes(aside: float, *, ahead: float = 0.0, backwards: bool = False) -> Fixes:
     """A lap on a circle ``aside`` metres to the left of the road's, whose odometer reads ``ahead`` metres too little."""
     place = np.arange(40.0, LENGTH - 40.0, 3.0)
     x, y = circle(RADIUS - aside, place[::-1] if backwards else place).T
-    return Fixes(place / 30.0, place - ahead, x, y, 0.05, 0.05, white(0.05, 0.1))
+    return Fixes(
+        time_s=place / 30.0,
+        distance_m=place - ahead,
+        x_m=x,
+        y_m=y,
+        noise_m=0.05,
+        lasting_m=0.05,
+        errors=white(0.05, 0.1),
+    )
 
 
 BEND = road(np.full(1201, 1.0 / RADIUS))
@@ -69,7 +86,15 @@ def test_the_other_direction_and_another_road_are_refused() -> None:
 def test_the_shift_follows_what_was_seen_through_its_noise() -> None:
     noise = np.random.default_rng(3).normal(0.0, 0.5, (2, len(fixes(0.0).x_m)))
     lap = fixes(2.0, ahead=5.0)
-    noisy = Fixes(lap.time_s, lap.distance_m, lap.x_m + noise[0], lap.y_m + noise[1], 0.5, 0.5, white(0.5, 0.1))
+    noisy = Fixes(
+        time_s=lap.time_s,
+        distance_m=lap.distance_m,
+        x_m=lap.x_m + noise[0],
+        y_m=lap.y_m + noise[1],
+        noise_m=0.5,
+        lasting_m=0.5,
+        errors=white(0.5, 0.1),
+    )
     u = lap.distance_m
     found = most_likely_shift(project("lap", noisy, BEND, path(), 1.0), BEND, np.full(len(u), 30.0), u)
     inner = u[20:-20]

@@ -65,7 +65,7 @@ def test_the_demo_says_of_its_first_corner_what_its_marks_say() -> None:
 
 def test_a_kind_against_its_mark_is_seen() -> None:
     corner = demo().laps[0].corners[0]
-    wrong = Finding(Kind.EARLY_BRAKING, 0.4, 424.0, -10.0, "m", 0.9)
+    wrong = Finding(kind=Kind.EARLY_BRAKING, loss_s=0.4, at_m=424.0, measure=-10.0, unit="m", confidence=0.9)
     assert contradictions(replace(corner, findings=(wrong,)))
 
 

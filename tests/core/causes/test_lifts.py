@@ -52,7 +52,9 @@ def drawn(speeds: tuple[tuple[float, float], ...], foot: float) -> Lap:
     fed[(at > 428.0) & (at < 466.0)] = foot
     bent = sum(k * np.clip(np.minimum(at - a, b - at) / 15.0, 0.0, 1.0) for a, b, k in BENDS)
     channels = {"time": (time, "s"), "distance": (at, "m"), "speed": (speed, "m/s"), "throttle": (fed, "ratio"), "brake": (braked, "bar"), "yaw_rate": (bent * speed, "rad/s")}  # fmt: skip
-    return lap_of(Log("drawn.csv", {n: Channel(n, unit, time, value) for n, (value, unit) in channels.items()}))
+    return lap_of(
+        Log(source="drawn.csv", channels={n: Channel(n, unit, time, value) for n, (value, unit) in channels.items()})
+    )
 
 
 @cache

@@ -14,9 +14,9 @@ PLACES = np.arange(0.0, 1001.0, 5.0)
 BENDS = 0.02 * np.exp(-(((PLACES - 300.0) / 20.0) ** 2)) + 0.03 * np.exp(-(((PLACES - 400.0) / 20.0) ** 2))
 tightest = tightest_at(PLACES, BENDS)
 LIST = (
-    Corner(1, "left", 100.0, 130.0, 160.0, "1", 1),
-    Corner(2, "left", 260.0, 400.0, 440.0, "2", 2, "Marram"),
-    Corner(3, "right", 600.0, 640.0, 700.0, "3", 3),
+    Corner(number=1, direction="left", start_m=100.0, apex_m=130.0, end_m=160.0, label="1", id=1),
+    Corner(number=2, direction="left", start_m=260.0, apex_m=400.0, end_m=440.0, label="2", id=2, name="Marram"),
+    Corner(number=3, direction="right", start_m=600.0, apex_m=640.0, end_m=700.0, label="3", id=3),
 )
 
 

@@ -40,7 +40,7 @@ def log() -> Log:
 
 
 def profile(*without: str) -> Profile | None:
-    bare = Log("log", {n: c for n, c in log().channels.items() if n not in without})
+    bare = Log(source="log", channels={n: c for n, c in log().channels.items() if n not in without})
     lap = lap_of(bare)
     ready = prepare(lap, origin_of(bare))
     return profile_of([passage_of(lap, ready.motion, identity(ready.motion))], ready.motion.length_m)
@@ -126,7 +126,10 @@ def test_without_either_nothing_is_said() -> None:
 def test_crest_and_dip_are_words_of_the_corners_they_lie_in() -> None:
     found = profile()
     assert found is not None
-    corners = {c.number: Corner(c.number, "left", c.start_m, c.apex_m, c.end_m) for c in CIRCUIT.corners}
+    corners = {
+        c.number: Corner(number=c.number, direction="left", start_m=c.start_m, apex_m=c.apex_m, end_m=c.end_m)
+        for c in CIRCUIT.corners
+    }
     assert "crest" in words_of(found, corners[5])
     assert "dip" in words_of(found, corners[8])
     assert words_of(found, corners[3]) == ()
@@ -137,5 +140,5 @@ def test_the_road_leans_into_the_bend_or_out_of_it(lean: float, word: str) -> No
     place = np.linspace(0.0, 1000.0, 201)
     level = np.zeros(201)
     found = Profile(place, level, level, np.full(201, lean), "altitude")
-    assert words_of(found, Corner(1, "left", 100.0, 130.0, 160.0)) == (word,)
-    assert words_of(found, Corner(1, "right", 100.0, 130.0, 160.0)) != (word,)
+    assert words_of(found, Corner(number=1, direction="left", start_m=100.0, apex_m=130.0, end_m=160.0)) == (word,)
+    assert words_of(found, Corner(number=1, direction="right", start_m=100.0, apex_m=130.0, end_m=160.0)) != (word,)

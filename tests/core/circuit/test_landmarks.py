@@ -6,9 +6,9 @@ import pytest
 
 from jete.core.circuit.landmarks import Hazard, Landmark, LandmarkKind, RoadBook, both_told_from, told_from
 
-BOARD = Landmark(1, LandmarkKind.BOARD, 500.0, "100")
-CONE = Landmark(2, LandmarkKind.CONE, 540.0, "second cone")
-TREE = Landmark(3, LandmarkKind.TREE, 520.0, seen="badly")
+BOARD = Landmark(id=1, kind=LandmarkKind.BOARD, circuit_m=500.0, text="100")
+CONE = Landmark(id=2, kind=LandmarkKind.CONE, circuit_m=540.0, text="second cone")
+TREE = Landmark(id=3, kind=LandmarkKind.TREE, circuit_m=520.0, seen="badly")
 
 
 @pytest.mark.parametrize(
@@ -38,7 +38,7 @@ def test_what_is_badly_seen_counts_where_there_is_nothing_else() -> None:
 def test_a_book_keeps_landmarks_in_the_order_of_the_road() -> None:
     book = RoadBook().with_landmark(CONE).with_landmark(BOARD)
     assert [x.id for x in book.landmarks] == [1, 2]
-    moved = book.with_landmark(Landmark(1, LandmarkKind.BOARD, 600.0, "100"))
+    moved = book.with_landmark(Landmark(id=1, kind=LandmarkKind.BOARD, circuit_m=600.0, text="100"))
     assert [x.id for x in moved.landmarks] == [2, 1]
     assert book.next_id == 3
     assert [x.id for x in book.without(2).landmarks] == [1]
@@ -52,7 +52,7 @@ def test_hazards_are_told_for_the_piece_they_reach_into() -> None:
 
 def test_two_places_are_told_from_one_landmark_where_it_is_near_both() -> None:
     """A brake 5 m before an arrow and one 4 m past it are not told from the arrow and from a kerb 60 m on."""
-    arrow, kerb = BOARD, Landmark(2, LandmarkKind.KERB_BEGINS, 560.0)
+    arrow, kerb = BOARD, Landmark(id=2, kind=LandmarkKind.KERB_BEGINS, circuit_m=560.0)
     assert [told.landmark.id for told in both_told_from((495.0, 504.0), (arrow, kerb))] == [1, 1]
     assert [told.metres for told in both_told_from((495.0, 504.0), (arrow, kerb))] == [-5.0, 4.0]
     assert [told.landmark.id for told in both_told_from((430.0, 545.0), (arrow, kerb))] == [1, 2]

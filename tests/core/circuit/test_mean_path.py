@@ -102,7 +102,7 @@ def test_places_go_there_and_back() -> None:
 
 def test_without_positions_there_is_a_schematic_that_closes() -> None:
     lap = stint()[1][0]
-    bare = Log(lap.log.source, {n: c for n, c in lap.log.channels.items() if n not in ("x", "y")})
+    bare = Log(source=lap.log.source, channels={n: c for n, c in lap.log.channels.items() if n not in ("x", "y")})
     made = founded(Lap(bare, lap.span))
     assert made.schematic
     assert float(np.hypot(*(made.founder_xy_m[-1] - made.founder_xy_m[0]))) < 1.0

@@ -23,7 +23,12 @@ OLD, NEW = ring(0.0, 1.0), ring(2.0 * np.pi * 0.2, 1.01)
 
 
 def test_a_landmark_keeps_its_spot() -> None:
-    book = RoadBook((Landmark(1, LandmarkKind.CONE, 500.0), Landmark(2, LandmarkKind.TREE, 100.0)))
+    book = RoadBook(
+        (
+            Landmark(id=1, kind=LandmarkKind.CONE, circuit_m=500.0),
+            Landmark(id=2, kind=LandmarkKind.TREE, circuit_m=100.0),
+        )
+    )
     assert [(x.id, pytest.approx(x.circuit_m, abs=0.5)) for x in rebased(book, OLD, NEW).landmarks] == [
         (1, 303.0),
         (2, 909.0),
@@ -40,9 +45,9 @@ def test_hazards_sectors_and_edges_go_along() -> None:
 
 def test_corners_are_counted_anew_and_one_that_the_line_cuts_is_left_out() -> None:
     corners = (
-        Corner(1, "left", 180.0, 200.0, 230.0, "1", 1),
-        Corner(2, "left", 500.0, 520.0, 560.0, "2", 2),
-        Corner(3, "right", 50.0, 60.0, 80.0, "3", 3),
+        Corner(number=1, direction="left", start_m=180.0, apex_m=200.0, end_m=230.0, label="1", id=1),
+        Corner(number=2, direction="left", start_m=500.0, apex_m=520.0, end_m=560.0, label="2", id=2),
+        Corner(number=3, direction="right", start_m=50.0, apex_m=60.0, end_m=80.0, label="3", id=3),
     )
     there = rebased_corners(corners, OLD, NEW)
     assert [(c.number, c.id) for c in there] == [(1, 2), (2, 3)]

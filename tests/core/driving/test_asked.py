@@ -24,7 +24,7 @@ AT = [0.0, 150.0, 260.0, 500.0, 620.0, 800.0, 1000.0]
 def driven(throttle: np.ndarray, brake: np.ndarray, speed: np.ndarray) -> Passage:
     """A lap of such pedals and speed over the metres of the road."""
     time = np.concatenate([[0.0], np.cumsum(2.0 / (speed[1:] + speed[:-1]))])
-    pedals = (Pedal(time, v, 0.0, 1.0, 0.0, "ratio") for v in (throttle, brake))
+    pedals = (Pedal(time_s=time, value=v, rest=0.0, full=1.0, noise=0.0, unit="ratio") for v in (throttle, brake))
     motion = Motion(time, GRID, speed)
     return Passage(None, motion, SimpleNamespace(place_m=GRID), *pedals, np.gradient(speed, time))  # type: ignore[arg-type]
 
@@ -68,7 +68,9 @@ def test_a_double_apex_is_one_corner(how: dict[str, float]) -> None:
 def test_a_bend_taken_flat_is_no_corner() -> None:
     road, passage = lap()
     time, ones = passage.motion.time_s, np.ones(len(GRID))
-    throttle, brake = (Pedal(time, v, 0.0, 1.0, 0.0, "ratio") for v in (ones, 0.0 * ones))
+    throttle, brake = (
+        Pedal(time_s=time, value=v, rest=0.0, full=1.0, noise=0.0, unit="ratio") for v in (ones, 0.0 * ones)
+    )
     flat = Passage(None, passage.motion, passage.alignment, throttle, brake, 0.1 * ones)  # type: ignore[arg-type]
     (bend,) = find_corners(road)
     assert is_flat(flat, bend)

@@ -29,7 +29,7 @@ SHAPES = {
 
 def pedal(shape: str) -> Pedal:
     value = np.array(SHAPES[shape])
-    return Pedal(np.arange(len(value)) * 0.1, value, 0.0, 1.0, 0.0, "ratio")
+    return Pedal(time_s=np.arange(len(value)) * 0.1, value=value, rest=0.0, full=1.0, noise=0.0, unit="ratio")
 
 
 @pytest.mark.parametrize("inside", range(1, 6))

@@ -25,7 +25,7 @@ def lap_with(**values: np.ndarray) -> tuple[Lap, Motion]:
     time = np.arange(count) * 0.01
     channels = {n: Channel(n, "bar" if "brake" in n else "ratio", time, v) for n, v in values.items()}
     channels["time"] = Channel("time", "s", time, time)
-    lap = Lap(Log("x.csv", channels), LapSpan(1, 0.0, float(time[-1]), 100.0, complete=True))
+    lap = Lap(Log(source="x.csv", channels=channels), LapSpan(1, 0.0, float(time[-1]), 100.0, complete=True))
     return lap, Motion(time, time * 30.0, np.full(count, 30.0))
 
 
@@ -110,7 +110,7 @@ def presses(begins_s: np.ndarray, attack_s: float, step_s: float) -> Pedal:
     """A brake that is pressed at some times within ``attack_s``, held for half a second and let go."""
     time = np.arange(0.0, float(begins_s[-1]) + 2.0, step_s)
     held = [np.clip((time - t) / attack_s, 0.0, 1.0) * (time < t + 0.5 + attack_s) for t in begins_s]
-    return Pedal(time, np.sum(held, axis=0), 0.0, 60.0, 0.0, "bar")
+    return Pedal(time_s=time, value=np.sum(held, axis=0), rest=0.0, full=60.0, noise=0.0, unit="bar")
 
 
 @pytest.mark.parametrize("attack_s", [0.08, 0.15, 0.25])
@@ -135,12 +135,12 @@ def test_quick_presses_begin_between_samples(step_s: float) -> None:
 
 def test_a_pedal_is_free_between_its_crossings() -> None:
     time = np.array([0.0, 1.0, 2.0, 3.0, 4.0])
-    pedal = Pedal(time, np.array([0.0, 0.0, 1.0, 0.0, 0.5]), 0.0, 1.0, 0.0, "ratio")
+    pedal = Pedal(time_s=time, value=np.array([0.0, 0.0, 1.0, 0.0, 0.5]), rest=0.0, full=1.0, noise=0.0, unit="ratio")
     starts, ends = free_spells(pedal, 0.25, 4.5)
     assert starts == pytest.approx([0.0, 2.75])
     assert ends == pytest.approx([1.25, 3.5])
 
 
 def test_a_pedal_that_is_never_touched_is_free_to_the_end() -> None:
-    pedal = Pedal(np.array([0.1, 1.0]), np.zeros(2), 0.0, 1.0, 0.0, "ratio")
+    pedal = Pedal(time_s=np.array([0.1, 1.0]), value=np.zeros(2), rest=0.0, full=1.0, noise=0.0, unit="ratio")
     assert [e.tolist() for e in free_spells(pedal, 0.1, 1.2)] == [[0.0], [1.2]]

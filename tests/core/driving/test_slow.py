@@ -46,10 +46,10 @@ PLACE = 40.0 * TIME
 
 def slow_at_s(speed: np.ndarray, fed: np.ndarray) -> float:
     """When a lap of such a speed and throttle is slowest in a corner from 100 m to 700 m, whose apex lies at 500 m."""
-    throttle = Pedal(TIME, fed, 0.0, 1.0, 0.0, "ratio")
+    throttle = Pedal(time_s=TIME, value=fed, rest=0.0, full=1.0, noise=0.0, unit="ratio")
     passage = SimpleNamespace(alignment=SimpleNamespace(place_m=PLACE), throttle=throttle, **vars(lap(speed)))
     passage.time_at = lambda places_m: np.asarray(places_m) / 40.0
-    (zone,) = zones_of(passage, [Corner(1, "left", 100.0, 500.0, 700.0)], None)  # type: ignore[arg-type]
+    (zone,) = zones_of(passage, [Corner(number=1, direction="left", start_m=100.0, apex_m=500.0, end_m=700.0)], None)  # type: ignore[arg-type]
     return zone.slow_s
 
 

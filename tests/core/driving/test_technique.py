@@ -18,7 +18,7 @@ from jete.core.motion.motion import motion_of
 STEP_S = 0.01
 END_S = 20.0
 CLOCK = np.arange(0.0, END_S, STEP_S)
-CORNER = Corner(1, "left", 390.0, 455.0, 500.0)
+CORNER = Corner(number=1, direction="left", start_m=390.0, apex_m=455.0, end_m=500.0)
 
 
 def shape(*points: tuple[float, float]) -> np.ndarray:
@@ -47,7 +47,9 @@ def passage(
     channels = {"time": Channel("time", "s", CLOCK, CLOCK)}
     channels |= {name: Channel(name, unit, CLOCK, value) for name, (value, unit) in values.items()}
     length = float(np.sum(speed) * STEP_S)
-    lap = Lap(Log("made.csv", channels), LapSpan(1, 0.0, END_S - STEP_S, length, complete=True, why=None))
+    lap = Lap(
+        Log(source="made.csv", channels=channels), LapSpan(1, 0.0, END_S - STEP_S, length, complete=True, why=None)
+    )
     motion = motion_of(lap)
     return passage_of(lap, motion, identity(motion))
 
@@ -115,7 +117,10 @@ def test_steering_against_the_bend_is_countersteer() -> None:
 
 def test_without_steering_a_correction_can_not_be_told() -> None:
     made = passage()
-    lap = Lap(Log("made.csv", {k: c for k, c in made.lap.log.channels.items() if k != "steering"}), made.lap.span)
+    lap = Lap(
+        Log(source="made.csv", channels={k: c for k, c in made.lap.log.channels.items() if k != "steering"}),
+        made.lap.span,
+    )
     bare = passage_of(lap, made.motion, made.alignment)
     assert technique_of(bare, CORNER, marks_of(bare, [CORNER])[0]).countersteer_s is None
 

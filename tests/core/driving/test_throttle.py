@@ -17,7 +17,9 @@ ZONE = SimpleNamespace(previous_s=1.0, slow_s=8.0, next_s=18.0, end_s=10.0)
 
 def pedal(knots: list[tuple[float, float]]) -> Pedal:
     """A pedal that goes straight from one (time, value) to the next."""
-    return Pedal(TIME, np.interp(TIME, *zip(*knots, strict=True)), 0.0, 1.0, 0.0, "ratio")
+    return Pedal(
+        time_s=TIME, value=np.interp(TIME, *zip(*knots, strict=True)), rest=0.0, full=1.0, noise=0.0, unit="ratio"
+    )
 
 
 def passage(throttle: Pedal, brake: Pedal | None = None) -> Passage:

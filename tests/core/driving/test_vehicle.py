@@ -22,7 +22,7 @@ def learnt(most_mps2: float) -> Drive:
     road = SimpleNamespace(curvature_1pm=np.zeros_like(place), speed_mps=speed, curvature_at=np.zeros_like)
     passage = SimpleNamespace(
         motion=SimpleNamespace(time_s=TIME, speed_mps=speed),
-        throttle=Pedal(TIME, np.ones_like(TIME), 0.0, 1.0, 0.0, "ratio"),
+        throttle=Pedal(time_s=TIME, value=np.ones_like(TIME), rest=0.0, full=1.0, noise=0.0, unit="ratio"),
         alignment=SimpleNamespace(place_m=place),
         acceleration_mps2=acceleration,
     )

@@ -17,7 +17,10 @@ PLAIN = Marks(
 FLAT = replace(
     PLAIN, brake_on_m=None, brake_peak=None, brake_unit=None, brake_off_m=None, lift_m=None, throttle_on_m=None, full_throttle_m=None
 )  # fmt: skip
-CORNERS = [Corner(1, "left", 250.0, 300.0, 340.0), Corner(2, "right", 700.0, 740.0, 800.0)]
+CORNERS = [
+    Corner(number=1, direction="left", start_m=250.0, apex_m=300.0, end_m=340.0),
+    Corner(number=2, direction="right", start_m=700.0, apex_m=740.0, end_m=800.0),
+]
 
 
 def moved(marks: Marks, by: float) -> Marks:

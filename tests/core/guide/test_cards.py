@@ -26,7 +26,7 @@ from known_laps import drawn, lap_of
 @cache
 def made(*without: str) -> tuple[Passage, list[Card]]:
     log = drawn(5).reference
-    bare = Log(log.source, {n: c for n, c in log.channels.items() if n not in without})
+    bare = Log(source=log.source, channels={n: c for n, c in log.channels.items() if n not in without})
     lap = lap_of(bare)
     ready = prepare(lap, origin_of(bare))
     road = road_of(lap, ready.motion, ready.fixes)
@@ -72,8 +72,8 @@ def test_the_spread_is_that_of_good_laps_and_holds_the_lap() -> None:
     card = next(c for c in cards if c.brake_m is not None)
     assert card.brake_m is not None
     base = Pass(
-        card.corner.id or 0, 8.0, 20.0, 0.0, card.brake_m.value, 50.0, None, card.slow_point_m.value, 80.0, None, None, 100.0, 3, 1,
-        None, 1.2,
+        corner=card.corner.id or 0, window_s=8.0, whole_s=20.0, sigma_s=0.0, brake_on_m=card.brake_m.value, brake_peak=50.0, turn_in_m=None, slow_point_m=card.slow_point_m.value, min_speed_kmh=80.0, throttle_on_m=None, full_throttle_m=None, exit_speed_kmh=100.0, gear=3, brushes=1,
+        apex_off_m=None, exit_off_m=1.2,
     )  # fmt: skip
     passes = [replace(base, brake_on_m=card.brake_m.value + d, gear=g) for d, g in ((-4.0, 2), (3.0, 3), (1.0, 3))]
     good = Good({card.corner.id or 0: passes}, None)
@@ -91,8 +91,8 @@ def passes_like(card: Card, *offsets: tuple[float, float, int]) -> list[Pass]:
     """Passes that brake so many metres later, roll so much faster, in a gear."""
     assert card.brake_m is not None
     base = Pass(
-        card.corner.id or 0, 8.0, 20.0, 0.0, card.brake_m.value, 50.0, None, card.slow_point_m.value, card.min_speed_kmh.value,
-        None, None, 100.0, 3, 1, None, None, 0.9,
+        corner=card.corner.id or 0, window_s=8.0, whole_s=20.0, sigma_s=0.0, brake_on_m=card.brake_m.value, brake_peak=50.0, turn_in_m=None, slow_point_m=card.slow_point_m.value, min_speed_kmh=card.min_speed_kmh.value,
+        throttle_on_m=None, full_throttle_m=None, exit_speed_kmh=100.0, gear=3, brushes=1, apex_off_m=None, exit_off_m=None, entry_off_m=0.9,
     )  # fmt: skip
     return [
         replace(base, brake_on_m=card.brake_m.value + m, min_speed_kmh=card.min_speed_kmh.value + v, gear=g)

@@ -18,7 +18,7 @@ def channel(name: str, time: np.ndarray, value: np.ndarray) -> Channel:
 
 
 def log(**speeds: Channel) -> Log:
-    return Log("x.csv", {"time": channel("time", TIME, TIME), **speeds})
+    return Log(source="x.csv", channels={"time": channel("time", TIME, TIME), **speeds})
 
 
 def locked() -> Channel:

@@ -13,7 +13,7 @@ REAR = Channel("brake_rear", "bar", TIME[::2], np.array([0.0, 10.0, 0.0]))
 
 
 def braked(**channels: Channel) -> Channel | None:
-    return brake_channel(Log("log.csv", {"time": Channel("time", "s", TIME, TIME), **channels}))
+    return brake_channel(Log(source="log.csv", channels={"time": Channel("time", "s", TIME, TIME), **channels}))
 
 
 def test_both_circuits_add_up_on_the_front_one_s_clock() -> None:

@@ -27,7 +27,7 @@ def made(**values: np.ndarray) -> Lap:
     time = np.arange(len(next(iter(values.values())))) * 0.1
     channels = {n: Channel(n, "", time, v) for n, v in values.items()}
     channels["time"] = Channel("time", "s", time, time)
-    return Lap(Log("made.csv", channels), LapSpan(1, 0.0, float(time[-1]), 0.0, complete=True))
+    return Lap(Log(source="made.csv", channels=channels), LapSpan(1, 0.0, float(time[-1]), 0.0, complete=True))
 
 
 def test_a_steady_speed_runs_a_straight_distance() -> None:

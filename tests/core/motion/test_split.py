@@ -156,7 +156,7 @@ def test_a_line_where_the_path_crosses_itself_is_that_of_one_leg() -> None:
     x, y = radius * np.cos(angle), radius * np.sin(angle)
     time = turn * 30.0 / (2.0 * np.pi)
     places = {n: Channel(n, "m", time, v) for n, v in (("x", x), ("y", y))}
-    spans = split(Log("loops.csv", {"time": Channel("time", "s", time, time), **places}))
+    spans = split(Log(source="loops.csv", channels={"time": Channel("time", "s", time, time), **places}))
     assert [s.time_s for s in spans if s.complete] == pytest.approx([30.0] * 3, abs=0.05)
 
 
@@ -168,7 +168,10 @@ def test_a_message_crosses_to_another_process_whole() -> None:
 def test_the_other_direction_does_not_cross_the_line() -> None:
     time = np.arange(0.0, 20.0, 0.1)
     x = Channel("x", "m", time, 100.0 - 10.0 * time)
-    log = Log("x.csv", {"time": Channel("time", "s", time, time), "x": x, "y": Channel("y", "m", time, time * 0.0)})
+    log = Log(
+        source="x.csv",
+        channels={"time": Channel("time", "s", time, time), "x": x, "y": Channel("y", "m", time, time * 0.0)},
+    )
     path = (log.channels["x"], log.channels["y"])
     assert crossings(log, path, StartLine(0.0, 0.0, 0.0)).size == 0
     assert crossings(log, path, StartLine(0.0, 0.0, np.pi)) == pytest.approx([10.0], abs=1e-6)
@@ -178,7 +181,7 @@ def test_a_crossing_far_aside_does_not_count() -> None:
     time = np.arange(0.0, 20.0, 0.1)
     channels = {"time": Channel("time", "s", time, time)}
     channels |= {"x": Channel("x", "m", time, 10.0 * time - 100.0), "y": Channel("y", "m", time, time * 0.0 + 80.0)}
-    log = Log("x.csv", channels)
+    log = Log(source="x.csv", channels=channels)
     assert crossings(log, (channels["x"], channels["y"]), StartLine(0.0, 0.0, 0.0)).size == 0
 
 

@@ -23,7 +23,7 @@ def from_the_paddock() -> Log:
     held = {n: c for n, c in log.channels.items() if n not in ("lap", "distance")}
     latitude = held["latitude"]
     away = np.where(latitude.time_s < 12.0, 0.004, 0.0)
-    return Log("paddock", {**held, "latitude": replace(latitude, value=latitude.value + away)})
+    return Log(source="paddock", channels={**held, "latitude": replace(latitude, value=latitude.value + away)})
 
 
 def test_the_first_sample_s_line_does_not_serve_such_a_log(from_the_paddock: Log) -> None:
@@ -43,7 +43,7 @@ def standing(places: np.ndarray) -> np.ndarray:
     x, y = (Channel(n, "m", time, places) for n in ("x", "y"))
     clock = np.arange(31) * 0.1
     held = {"time": Channel("time", "s", clock, clock), "speed": Channel("speed", "m/s", clock, np.zeros(31))}
-    return crossings(Log("parked", {**held, "x": x, "y": y}), (x, y), StartLine(0.0, 0.0, 0.0))
+    return crossings(Log(source="parked", channels={**held, "x": x, "y": y}), (x, y), StartLine(0.0, 0.0, 0.0))
 
 
 @pytest.mark.parametrize("places", [np.empty(0), np.zeros(1), np.full(30, 20.0)])
@@ -57,4 +57,4 @@ def test_who_stands_just_past_the_line_crossed_it_before_the_log_began() -> None
 
 def test_without_positions_nothing_is_proposed(from_the_paddock: Log) -> None:
     held = {n: c for n, c in from_the_paddock.channels.items() if n != "latitude"}
-    assert proposed_line(Log("blind", held)) is None
+    assert proposed_line(Log(source="blind", channels=held)) is None

@@ -98,7 +98,7 @@ def test_a_logged_speed_leaves_no_doubt_of_the_lap_time() -> None:
 
 
 def test_a_spread_without_a_solution_is_that_of_its_ends() -> None:
-    spread = Spread(1000.0, 0.6, (0.8, 0.8))
+    spread = Spread(length_m=1000.0, own_m=0.6, ends_m=(0.8, 0.8))
     one = np.ones(2)
     found = spread.change(np.array([0.0, 100.0]), np.array([500.0, 500.0]), one, 2.0 * one)
     assert found == pytest.approx([np.hypot(0.8, 0.3), np.hypot(0.6, 0.3)])

@@ -61,7 +61,24 @@ def test_three_passes_say_nothing() -> None:
 
 
 def a_pass(whole_s: float) -> Pass:
-    return Pass(1, whole_s, whole_s, 0.0, None, None, None, 0.0, 80.0, None, None, 100.0, None, 0, None, None)
+    return Pass(
+        corner=1,
+        window_s=whole_s,
+        whole_s=whole_s,
+        sigma_s=0.0,
+        brake_on_m=None,
+        brake_peak=None,
+        turn_in_m=None,
+        slow_point_m=0.0,
+        min_speed_kmh=80.0,
+        throttle_on_m=None,
+        full_throttle_m=None,
+        exit_speed_kmh=100.0,
+        gear=None,
+        brushes=0,
+        apex_off_m=None,
+        exit_off_m=None,
+    )
 
 
 def test_levels_and_fall_of_runs_are_taken_off() -> None:

@@ -29,7 +29,7 @@ def circuit(comparison: Comparison) -> CircuitOnAxis:
     at = [c.reference_marks.slowing_m for c in comparison.laps[0].corners]
     places = [p for p in at if p is not None]
     marks = [
-        Landmark(2 * k + j, kind, place + off)
+        Landmark(id=2 * k + j, kind=kind, circuit_m=place + off)
         for k, place in enumerate(places, start=1)
         for j, (kind, off) in enumerate(((LandmarkKind.BOARD, -60.0), (LandmarkKind.CONE, 9.0)))
     ]

@@ -29,7 +29,7 @@ def test_what_is_straight_ahead_is_in_the_middle_and_nearer_is_lower() -> None:
 
 
 def kerb(number: int, kind: LandmarkKind, at: float, side: str = "left") -> Landmark:
-    return Landmark(number, kind, at, side=side)  # type: ignore[arg-type]
+    return Landmark(id=number, kind=kind, circuit_m=at, side=side)  # type: ignore[arg-type]
 
 
 def test_a_kerb_goes_from_where_it_begins_to_where_it_ends_on_its_side() -> None:

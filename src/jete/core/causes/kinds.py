@@ -51,7 +51,7 @@ Unit = Literal["m", "km/h", "g", "s", "dips"]
 Place = Literal["approach", "braking", "turning", "exit"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cause:
     """One kind of cause.
 
@@ -88,23 +88,23 @@ _LEFT = "speed at the window's end, against the reference's; the exit speed does
 _GAINED = "speed at the window's end, against the reference's, where the exit speed is no lower, or no higher"
 _RAN_ON = "slow point, past the reference's: missed the apex or ran wide, with all that follows"
 _RECORDS = (
-    Cause(Kind.CARRIED_SPEED, Factor.ARRIVAL, "speed on arrival", "km/h", "approach", _ARRIVED, costs=-1),
-    Cause(Kind.EARLY_BRAKING, Factor.BRAKE_POINT, "early braking", "m", "braking", _BRAKES, mostly=1),
-    Cause(Kind.LATE_BRAKING, Factor.BRAKE_POINT, "late braking", "m", "braking", _BRAKES, mostly=-1),
-    Cause(Kind.SLOWED_EARLY, Factor.BRAKE_POINT, "slowed early", "m", "braking", _DOWN, mostly=1),
-    Cause(Kind.SLOWED_LATE, Factor.BRAKE_POINT, "slowed late", "m", "braking", _DOWN, mostly=-1),
-    Cause(Kind.OVERSHOT, Factor.BRAKE_POINT, "overshot", "m", "turning", _RAN_ON, costs=1),
-    Cause(Kind.SOFT_BRAKING, Factor.BRAKING, "soft braking", "g", "braking", _SLOWS, costs=-1),
-    Cause(Kind.HARD_BRAKING, Factor.BRAKING, "hard braking", "g", "braking", _SLOWS, costs=-1),
-    Cause(Kind.OVERSLOWING, Factor.SLOWEST, "overslowing", "km/h", "turning", _SLOWEST, costs=-1, of_the_line=True),
-    Cause(Kind.MORE_SPEED, Factor.SLOWEST, "more speed", "km/h", "turning", _SLOWEST, costs=-1, of_the_line=True),
-    Cause(Kind.COASTING, Factor.COASTING, "coasting", "s", "turning", "time on neither pedal up to the pick-up, against the reference's", costs=1),
-    Cause(Kind.LATE_THROTTLE, Factor.PICKUP, "late throttle", "m", "exit", _PICKED, mostly=1),
-    Cause(Kind.EARLY_THROTTLE, Factor.PICKUP, "early throttle", "m", "exit", _PICKED, mostly=-1),
-    Cause(Kind.THROTTLE_HESITATION, Factor.DIPS, "hesitation", "dips", "exit", "times the throttle comes off again before it is full, against the reference's", costs=1),
-    Cause(Kind.SLOW_EXIT, Factor.DRIVE, "slow exit", "km/h", "exit", _LEFT, costs=-1, of_the_line=True),
-    Cause(Kind.FAST_EXIT, Factor.DRIVE, "fast exit", "km/h", "exit", _LEFT, costs=-1, of_the_line=True),
-    Cause(Kind.SLOW_STRAIGHT, Factor.DRIVE, "slow straight", "km/h", "exit", _GAINED, costs=-1, of_the_line=True),
-    Cause(Kind.FAST_STRAIGHT, Factor.DRIVE, "fast straight", "km/h", "exit", _GAINED, costs=-1, of_the_line=True),
+    Cause(kind=Kind.CARRIED_SPEED, factor=Factor.ARRIVAL, title="speed on arrival", unit="km/h", where="approach", measured=_ARRIVED, costs=-1),
+    Cause(kind=Kind.EARLY_BRAKING, factor=Factor.BRAKE_POINT, title="early braking", unit="m", where="braking", measured=_BRAKES, mostly=1),
+    Cause(kind=Kind.LATE_BRAKING, factor=Factor.BRAKE_POINT, title="late braking", unit="m", where="braking", measured=_BRAKES, mostly=-1),
+    Cause(kind=Kind.SLOWED_EARLY, factor=Factor.BRAKE_POINT, title="slowed early", unit="m", where="braking", measured=_DOWN, mostly=1),
+    Cause(kind=Kind.SLOWED_LATE, factor=Factor.BRAKE_POINT, title="slowed late", unit="m", where="braking", measured=_DOWN, mostly=-1),
+    Cause(kind=Kind.OVERSHOT, factor=Factor.BRAKE_POINT, title="overshot", unit="m", where="turning", measured=_RAN_ON, costs=1),
+    Cause(kind=Kind.SOFT_BRAKING, factor=Factor.BRAKING, title="soft braking", unit="g", where="braking", measured=_SLOWS, costs=-1),
+    Cause(kind=Kind.HARD_BRAKING, factor=Factor.BRAKING, title="hard braking", unit="g", where="braking", measured=_SLOWS, costs=-1),
+    Cause(kind=Kind.OVERSLOWING, factor=Factor.SLOWEST, title="overslowing", unit="km/h", where="turning", measured=_SLOWEST, costs=-1, of_the_line=True),
+    Cause(kind=Kind.MORE_SPEED, factor=Factor.SLOWEST, title="more speed", unit="km/h", where="turning", measured=_SLOWEST, costs=-1, of_the_line=True),
+    Cause(kind=Kind.COASTING, factor=Factor.COASTING, title="coasting", unit="s", where="turning", measured="time on neither pedal up to the pick-up, against the reference's", costs=1),
+    Cause(kind=Kind.LATE_THROTTLE, factor=Factor.PICKUP, title="late throttle", unit="m", where="exit", measured=_PICKED, mostly=1),
+    Cause(kind=Kind.EARLY_THROTTLE, factor=Factor.PICKUP, title="early throttle", unit="m", where="exit", measured=_PICKED, mostly=-1),
+    Cause(kind=Kind.THROTTLE_HESITATION, factor=Factor.DIPS, title="hesitation", unit="dips", where="exit", measured="times the throttle comes off again before it is full, against the reference's", costs=1),
+    Cause(kind=Kind.SLOW_EXIT, factor=Factor.DRIVE, title="slow exit", unit="km/h", where="exit", measured=_LEFT, costs=-1, of_the_line=True),
+    Cause(kind=Kind.FAST_EXIT, factor=Factor.DRIVE, title="fast exit", unit="km/h", where="exit", measured=_LEFT, costs=-1, of_the_line=True),
+    Cause(kind=Kind.SLOW_STRAIGHT, factor=Factor.DRIVE, title="slow straight", unit="km/h", where="exit", measured=_GAINED, costs=-1, of_the_line=True),
+    Cause(kind=Kind.FAST_STRAIGHT, factor=Factor.DRIVE, title="fast straight", unit="km/h", where="exit", measured=_GAINED, costs=-1, of_the_line=True),
 )  # fmt: skip
 CAUSES: Final[dict[Kind, Cause]] = {c.kind: c for c in _RECORDS}

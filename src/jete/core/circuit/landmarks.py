@@ -46,7 +46,7 @@ class LandmarkKind(StrEnum):
     OTHER = "other"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Landmark:
     """One thing to drive by.
 
@@ -130,7 +130,7 @@ def told_from(place_m: float, landmarks: Sequence[Landmark]) -> FromLandmark | N
 
     What is badly seen, or only felt, counts only where nothing else is near.
 
-    >>> board = Landmark(1, LandmarkKind.BOARD, 500.0, "100")
+    >>> board = Landmark(id=1, kind=LandmarkKind.BOARD, circuit_m=500.0, text="100")
     >>> told_from(491.0, [board]).metres, told_from(530.0, [board]).metres, told_from(700.0, [board])
     (-9.0, 30.0, None)
     """
@@ -147,7 +147,7 @@ def both_told_from(
 ) -> tuple[FromLandmark | None, FromLandmark | None]:
     """Two places that are held against each other: from one landmark where one of theirs is near both, else from each one's own.
 
-    >>> marks = [Landmark(1, LandmarkKind.BOARD, 500.0, "50"), Landmark(2, LandmarkKind.KERB_BEGINS, 560.0)]
+    >>> marks = [Landmark(id=1, kind=LandmarkKind.BOARD, circuit_m=500.0, text="50"), Landmark(id=2, kind=LandmarkKind.KERB_BEGINS, circuit_m=560.0)]
     >>> [(t.landmark.id, t.metres) for t in both_told_from((504.0, 495.0), marks)]
     [(1, 4.0), (1, -5.0)]
     """
@@ -164,7 +164,7 @@ def both_told_from(
 def _nth(one: Landmark, landmarks: Iterable[Landmark]) -> int:
     """Which of the landmarks near it that are called alike one is, from 1 on; 0 where it is the only one.
 
-    >>> kerbs = [Landmark(k, LandmarkKind.KERB_BEGINS, 60.0 * k) for k in (1, 2, 9)]
+    >>> kerbs = [Landmark(id=k, kind=LandmarkKind.KERB_BEGINS, circuit_m=60.0 * k) for k in (1, 2, 9)]
     >>> [_nth(x, kerbs) for x in kerbs]
     [1, 2, 0]
     """

@@ -41,7 +41,7 @@ ASTRAY_M = 15.0
 EDGE_SPREADS = 2.0
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class CircuitRoad:
     """A circuit's road at even places of its founder's lap; all arrays (n,), ``founder_xy_m`` (n, 2).
 
@@ -132,7 +132,7 @@ def founded(founder: Lap, laps: Iterable[Lap] = ()) -> CircuitRoad:
     zero = np.zeros(count)
     doubt = _doubt_m(prepared)
     made = CircuitRoad(
-        grid, grid, path, road.curvature_at(grid), 1, zero, zero, zero, zero, doubt, schematic=drawn is None,
+        founder_m=grid, circuit_m=grid, founder_xy_m=path, bend_1pm=road.curvature_at(grid), laps=1, mean_m=zero, squares_m2=zero, left_m=zero, right_m=zero, doubt_m=doubt, schematic=drawn is None,
         origin=origin_of(founder.log) or Origin(),
         rise=risen(None, passage_of(founder, prepared.motion, identity(prepared.motion)), grid),
     )  # fmt: skip

@@ -37,7 +37,7 @@ STRAIGHT_S, STRAIGHT_M = 3.0, 150.0
 CornerKind = Literal["entry", "exit", "both", "link", "flat"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Stakes:
     """What a corner is and what it is worth, by one lap.
 
@@ -125,8 +125,8 @@ def _stakes(
     straight_s = _seconds(lap, begins, ends)
     kind = _kind(slows[k] is None, _is_straight(lap, before, here), _is_straight(lap, begins, ends))
     return Stakes(
-        kind, max(ends - begins, 0.0), straight_s, max(here - before, 0.0),
-        _exit_worth_s(lap, corner.end_m, ends), _slow_worth_s(lap, mark, ends), _brake_worth_s(lap, mark),
+        kind=kind, straight_m=max(ends - begins, 0.0), straight_s=straight_s, before_m=max(here - before, 0.0),
+        exit_kmh_worth_s=_exit_worth_s(lap, corner.end_m, ends), slow_kmh_worth_s=_slow_worth_s(lap, mark, ends), brake_m_worth_s=_brake_worth_s(lap, mark),
     )  # fmt: skip
 
 

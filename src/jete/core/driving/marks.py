@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Marks:
     """What one lap did at one corner; None where there is no such mark.
 

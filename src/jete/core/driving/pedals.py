@@ -47,7 +47,7 @@ USUAL_ATTACK_S, USUAL_PRESSES = 0.15, 2.0
 HELD = 0.9
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Pedal:
     """One pedal over a lap: times (n,), value on its own span 0..1 (n,).
 
@@ -155,7 +155,9 @@ def _pedal(channel: Channel, ordered: FloatArray, rest: float, full: float) -> P
     a, b = ordered.searchsorted([rest - 0.05 * span, rest + 0.05 * span])
     idle = (ordered[a:b] - rest) / span
     noise = robust_sigma(idle - _at_share(idle, 0.5)) if len(idle) > 1 else 0.0
-    return Pedal(channel.time_s, (channel.value - rest) / span, rest, full, noise, channel.unit)
+    return Pedal(
+        time_s=channel.time_s, value=(channel.value - rest) / span, rest=rest, full=full, noise=noise, unit=channel.unit
+    )
 
 
 def _inferred(motion: Motion, sign: float) -> Pedal:
@@ -165,11 +167,21 @@ def _inferred(motion: Motion, sign: float) -> Pedal:
     if sign < 0.0:
         push = np.maximum(coast - 0.6 - a, 0.0)
         full = max(float(np.percentile(push, 99.0)), 1.0)
-        return Pedal(motion.time_s, push / full, 0.0, full, 0.02, "m/s2", inferred=True)
+        return Pedal(
+            time_s=motion.time_s, value=push / full, rest=0.0, full=full, noise=0.02, unit="m/s2", inferred=True
+        )
     drive = np.maximum(a - coast, 0.0)
     envelope = np.maximum(_full_drive(motion, drive), 0.8)
     value = np.clip(drive / envelope, 0.0, 1.0)
-    return Pedal(motion.time_s, np.where(value > 0.9, 1.0, value), 0.0, 1.0, 0.03, "ratio", inferred=True)
+    return Pedal(
+        time_s=motion.time_s,
+        value=np.where(value > 0.9, 1.0, value),
+        rest=0.0,
+        full=1.0,
+        noise=0.03,
+        unit="ratio",
+        inferred=True,
+    )
 
 
 def _full_drive(motion: Motion, drive: FloatArray) -> FloatArray:

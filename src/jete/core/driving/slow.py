@@ -40,7 +40,7 @@ TURNING_M = 60.0
 BEFORE_LINE_S = -1.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Zone:
     """Where to look for a corner's marks: times of the slow points before, in and after it.
 
@@ -73,7 +73,13 @@ def zones_of(passage: Passage, corners: Sequence[Corner], like_m: Sequence[float
     times = [BEFORE_LINE_S, *slow, float(passage.motion.time_s[-1])]
     places = np.array([[c.start_m - TURNING_M, c.start_m, c.apex_m, c.end_m] for c in corners])
     passed: list[list[float]] = passage.time_at(places).tolist()
-    return [Zone(corner, *times[i : i + 3], *passed[i]) for i, corner in enumerate(corners)]
+    return [
+        Zone(
+            corner=corner, previous_s=times[i], slow_s=times[i + 1], next_s=times[i + 2],
+            before_s=before, start_s=start, apex_s=apex, end_s=end,
+        )
+        for i, (corner, (before, start, apex, end)) in enumerate(zip(corners, passed, strict=True))
+    ]  # fmt: skip
 
 
 def _slow_time(passage: Passage, corners: Sequence[Corner], i: int) -> float:

@@ -40,7 +40,7 @@ COUNTER_SHARE = 0.08
 SHORTEST_S = 0.05
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Technique:
     """How a lap drove one corner; None where it can't be told.
 
@@ -75,14 +75,14 @@ def technique_of(passage: Passage, corner: Corner, marks: Marks) -> Technique:
     # What the foot did can't be told from what the vehicle did.
     braked = on is not None and off is not None and not passage.brake.inferred
     return Technique(
-        _build_s(passage.brake, on, off) if braked else None,  # type: ignore[arg-type]
-        _release(passage.brake, on, off) if braked else None,  # type: ignore[arg-type]
-        _trail_m(marks) if braked else None,
-        len(_applied(passage.brake, on, off)) if braked else 0,  # type: ignore[arg-type]
-        _both_s(passage, begin, pick_s),
-        _both_s(passage, pick_s, exit_s),
-        _downshifts(passage, begin, slow_s),
-        _countersteer_s(passage, slow_s, max(exit_s, passage.time_of(corner.end_m))),
+        brake_build_s=_build_s(passage.brake, on, off) if braked else None,  # type: ignore[arg-type]
+        release=_release(passage.brake, on, off) if braked else None,  # type: ignore[arg-type]
+        trail_m=_trail_m(marks) if braked else None,
+        brake_applications=len(_applied(passage.brake, on, off)) if braked else 0,  # type: ignore[arg-type]
+        overlap_s=_both_s(passage, begin, pick_s),
+        left_over_brake_s=_both_s(passage, pick_s, exit_s),
+        downshift_m=_downshifts(passage, begin, slow_s),
+        countersteer_s=_countersteer_s(passage, slow_s, max(exit_s, passage.time_of(corner.end_m))),
     )
 
 

@@ -23,7 +23,7 @@ SPEED_BINS, LEAST_IN_BIN = 12, 8
 SPINS_SHARE = 0.93
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Drive:
     """Full throttle: a = power / v − drag v² − rolling (SI, per kg); and the grip shown.
 
@@ -70,7 +70,15 @@ def drive_of(reference: Passage, road: Road) -> Drive:
     low, high = np.percentile(reference.acceleration_mps2, [1.5, 97.0])
     grip = max(float(np.percentile(lateral, 97.0)), 4.0)
     spins_mps = full.spins_mps(power, drag, rolling)
-    return Drive(power, drag, rolling, grip, max(float(-low), 3.0), max(float(high), 1.5), spins_mps)
+    return Drive(
+        power_wpkg=power,
+        drag_1pm=drag,
+        rolling_mps2=rolling,
+        lateral_mps2=grip,
+        braking_mps2=max(float(-low), 3.0),
+        driving_mps2=max(float(high), 1.5),
+        spins_mps=spins_mps,
+    )
 
 
 @dataclass(frozen=True, eq=False)

@@ -78,7 +78,7 @@ class Race:
         return any(v is not None for v in (self.brake_m, self.min_speed_kmh, self.pickup_m, self.gear))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Card:
     """One corner of the guide; places in metres of the lap's axis, offsets in metres left of the mean path.
 
@@ -196,7 +196,7 @@ def _card(passage: Passage, corner: Corner, marks: Marks, stakes: Stakes, good: 
         return good.spread(corner, name, getattr(marks, name), place=True)
 
     return Card(
-        corner, stakes,
+        corner=corner, stakes=stakes,
         lift_m=Figure(marks.lift_m) if marks.lift_m is not None else None,
         brake_m=place("brake_on_m"),
         press=press[1] if press is not None else None,

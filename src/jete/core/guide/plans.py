@@ -25,7 +25,7 @@ BEFORE_M, AFTER_M = 25.0, 60.0
 HARDEST = 1e-3
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Plan:
     """A corner's piece of the lap, (n,) each: places of its axis, path (n, 2) or None, speed, brake and throttle as shares.
 
@@ -60,12 +60,12 @@ def _plan(passage: Passage, road: Road, card: Card) -> Plan:
     times = passage.time_at(places)
     hardest = max(float(passage.brake.value.max()), HARDEST)
     return Plan(
-        places,
-        road.path(places) if road.path is not None else None,
-        3.6 * np.interp(times, passage.motion.time_s, passage.motion.speed_mps),
-        None if passage.brake.inferred else np.clip(passage.brake.at(times) / hardest, 0.0, 1.0),
-        None if passage.throttle.inferred else np.clip(passage.throttle.at(times), 0.0, 1.0),
-        card.corner.apex_m,
-        card.brake_m.value if card.brake_m is not None else None,
-        card.pickup_m.value if card.pickup_m is not None else None,
+        place_m=places,
+        path_m=road.path(places) if road.path is not None else None,
+        speed_kmh=3.6 * np.interp(times, passage.motion.time_s, passage.motion.speed_mps),
+        brake=None if passage.brake.inferred else np.clip(passage.brake.at(times) / hardest, 0.0, 1.0),
+        throttle=None if passage.throttle.inferred else np.clip(passage.throttle.at(times), 0.0, 1.0),
+        apex_m=card.corner.apex_m,
+        brake_m=card.brake_m.value if card.brake_m is not None else None,
+        pickup_m=card.pickup_m.value if card.pickup_m is not None else None,
     )

@@ -74,7 +74,7 @@ class Torn:
         return self.start_s < end_s and self.end_s > start_s
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Log:
     """One recording: its name, its channels by canonical name, and what was mended; ``started_s`` is when it began, seconds since 1970 UTC, where it says so."""
 

@@ -33,7 +33,7 @@ VERSION: Final = 5
 AHEAD_M = 60.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pass:
     """One pass; places in metres of the circuit's axis, None where there is no such mark.
 
@@ -129,10 +129,10 @@ def _pass(
         return None if beside is None else round(float(np.interp(place, road.founder_m, beside)), 2)
 
     return Pass(
-        corner.id or corner.number, leaves - begins, float(times[0][k + 1]) - begins, loss.sigma_s,
-        at(marks.brake_on_m), marks.brake_peak, at(marks.turn_in_m), at(marks.slow_point_m) or 0.0, marks.min_speed_kmh,
-        at(marks.throttle_on_m), at(marks.full_throttle_m), marks.exit_speed_kmh, marks.gear,
-        technique_of(passage, corner, marks).brake_applications, off(corner.apex_m), off(corner.end_m),
-        off(corner.start_m if marks.slowing_m is None else min(marks.slowing_m, corner.start_m)),
-        tuple((str(f.kind), round(f.loss_s, 4)) for f in loss.findings),
+        corner=corner.id or corner.number, window_s=leaves - begins, whole_s=float(times[0][k + 1]) - begins, sigma_s=loss.sigma_s,
+        brake_on_m=at(marks.brake_on_m), brake_peak=marks.brake_peak, turn_in_m=at(marks.turn_in_m), slow_point_m=at(marks.slow_point_m) or 0.0, min_speed_kmh=marks.min_speed_kmh,
+        throttle_on_m=at(marks.throttle_on_m), full_throttle_m=at(marks.full_throttle_m), exit_speed_kmh=marks.exit_speed_kmh, gear=marks.gear,
+        brushes=technique_of(passage, corner, marks).brake_applications, apex_off_m=off(corner.apex_m), exit_off_m=off(corner.end_m),
+        entry_off_m=off(corner.start_m if marks.slowing_m is None else min(marks.slowing_m, corner.start_m)),
+        causes=tuple((str(f.kind), round(f.loss_s, 4)) for f in loss.findings),
     )  # fmt: skip

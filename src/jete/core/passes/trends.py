@@ -31,7 +31,7 @@ LOOKED_AT: Final = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Trend:
     """What a step more of one mark goes with, seconds with the straight; the interval holds it 19 times in 20.
 
@@ -59,7 +59,17 @@ def trends_of(passes: Sequence[Pass], runs: Sequence[int]) -> list[Trend]:
     out = []
     for (mark, step, (slope, error, _, freedom, count)), sure in zip(fits, told, strict=True):
         reach = quantile(SURE, freedom) * error
-        out.append(Trend(mark, step, count, slope * step, (slope - reach) * step, (slope + reach) * step, sure))
+        out.append(
+            Trend(
+                mark=mark,
+                step=step,
+                passes=count,
+                seconds=slope * step,
+                low_s=(slope - reach) * step,
+                high_s=(slope + reach) * step,
+                told=sure,
+            )
+        )
     return out
 
 

@@ -34,7 +34,7 @@ FADE_LAPS = 5
 Verdict = Literal["told", "alike", "open"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TwoWays:
     """B less A in seconds with the straight; negative: B is faster.
 
@@ -72,7 +72,13 @@ def two_ways(times_s: tuple[Sequence[float], Sequence[float]]) -> TwoWays | None
     verdict: Verdict = "told" if chance < 1.0 - SURE else "alike" if abs(difference) + reach <= ALIKE_S else "open"
     more = _more(a, b, difference) if verdict == "open" else 0
     return TwoWays(
-        (len(a), len(b)), (means[0], means[1]), difference, difference - reach, difference + reach, verdict, more
+        passes=(len(a), len(b)),
+        means_s=(means[0], means[1]),
+        difference_s=difference,
+        low_s=difference - reach,
+        high_s=difference + reach,
+        verdict=verdict,
+        more=more,
     )
 
 

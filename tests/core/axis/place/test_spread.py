@@ -14,7 +14,7 @@ PLACES_M = np.array([[0.0, 150.0, 400.0]])
 def spread(turned_rad: float) -> Spread:
     """A road that goes straight, turns by so much from 100 to 200 m, and goes straight on."""
     headings = np.array([0.0, 100.0, 200.0, 1000.0]), np.array([0.0, 0.0, turned_rad, turned_rad])
-    return Spread(1000.0, drifts=(Drifting(DRIFT_M, MEMORY_M),), headings=headings)
+    return Spread(length_m=1000.0, drifts=(Drifting(DRIFT_M, MEMORY_M),), headings=headings)
 
 
 def drawn(turned_rad: float) -> np.ndarray:

@@ -95,9 +95,11 @@ def test_where_no_speed_was_logged_a_plain_receiver_is_not_trusted() -> None:
 
 
 def test_what_is_seen_leaves_less_unseen() -> None:
-    assert PositionErrors(1.0, 0.0, 0.0, 0.1, 0.1).unseen_m == 0.0
-    assert PositionErrors(0.6, 0.0, 0.0, 0.1, 0.1).unseen_m == pytest.approx(0.75, abs=0.005)
-    assert PositionErrors(0.93, 0.0, 0.0, 0.1, 0.1).unseen_m == 0.0
+    assert PositionErrors(white_m=1.0, drift_m=0.0, drift_s=0.0, density_m2s=0.1, bending_m2s=0.1).unseen_m == 0.0
+    assert PositionErrors(
+        white_m=0.6, drift_m=0.0, drift_s=0.0, density_m2s=0.1, bending_m2s=0.1
+    ).unseen_m == pytest.approx(0.75, abs=0.005)
+    assert PositionErrors(white_m=0.93, drift_m=0.0, drift_s=0.0, density_m2s=0.1, bending_m2s=0.1).unseen_m == 0.0
 
 
 def test_the_rate_of_positions_is_seen_through_rounded_times_and_holes() -> None:

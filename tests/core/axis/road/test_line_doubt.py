@@ -85,7 +85,17 @@ def test_a_speed_at_a_line_seen_from_one_side_is_no_evidence() -> None:
     passages = (comparison.reference, comparison.laps[0].passage)
     corners = comparison.laps[0].corners
     anchors = [
-        Anchors(c.window.start_m, *[c.corner.start_m] * 3, c.corner.apex_m, c.corner.apex_m, 200.0, 9.0, rolls_in=False)
+        Anchors(
+            lift_m=c.window.start_m,
+            brake_m=c.corner.start_m,
+            released_m=c.corner.start_m,
+            slowed_m=c.corner.start_m,
+            pickup_m=c.corner.apex_m,
+            fed_m=c.corner.apex_m,
+            least=200.0,
+            braking_mps2=9.0,
+            rolls_in=False,
+        )
         for c in corners
     ]
     doubts = doubts_of(passages, comparison.road, comparison.corners, [c.window for c in corners], anchors)

@@ -29,7 +29,15 @@ def road_with(*channels: str) -> Road:
 
 def plain_road(kappa: np.ndarray, speed: float = 30.0) -> Road:
     grid = np.arange(float(len(kappa)))
-    return Road(grid[-1], grid, np.full(len(kappa), speed), kappa, None, 0.0, measured=True)
+    return Road(
+        length_m=grid[-1],
+        grid_m=grid,
+        speed_mps=np.full(len(kappa), speed),
+        curvature_1pm=kappa,
+        path=None,
+        noise_m=0.0,
+        measured=True,
+    )
 
 
 def bend(*pieces: tuple[float, float]) -> np.ndarray:

@@ -16,8 +16,28 @@ from known_laps import compare_trial
 
 SECONDS = {"arrival": 0.02, "brake_point": -0.01, "slowest": 0.3, "pickup": -0.05, "drive": 0.04}
 SHARES = {Factor(name): np.array([s, 0.0]) for name, s in SECONDS.items()}
-SLOWER = Driven((25.0, 21.0), (38.0, 37.0), (25.0, 21.0), (25.0, 21.0), -4.0, (0.0, 0.0), (0.0, 0.0), (0.0, 0.0), 20.0)
-FASTER = Driven((21.0, 25.0), (37.0, 38.0), (21.0, 25.0), (21.0, 25.0), 4.0, (0.0, 0.0), (0.0, 0.0), (0.0, 0.0), 20.0)
+SLOWER = Driven(
+    arrival_mps=(25.0, 21.0),
+    leaving_mps=(38.0, 37.0),
+    before_mps=(25.0, 21.0),
+    slowing_mps=(25.0, 21.0),
+    drive_kmh=-4.0,
+    coast_s=(0.0, 0.0),
+    rolled_off=(0.0, 0.0),
+    shift_made_m=(0.0, 0.0),
+    at_slow_mps=20.0,
+)
+FASTER = Driven(
+    arrival_mps=(21.0, 25.0),
+    leaving_mps=(37.0, 38.0),
+    before_mps=(21.0, 25.0),
+    slowing_mps=(21.0, 25.0),
+    drive_kmh=4.0,
+    coast_s=(0.0, 0.0),
+    rolled_off=(0.0, 0.0),
+    shift_made_m=(0.0, 0.0),
+    at_slow_mps=20.0,
+)
 
 
 @pytest.mark.parametrize(("driven", "gains"), [(SLOWER, (False, True)), (FASTER, (True, False))])

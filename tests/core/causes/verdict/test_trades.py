@@ -18,7 +18,7 @@ from known_laps import compare_trial
 
 
 def finding(kind: Kind, loss_s: float) -> Finding:
-    return Finding(kind, loss_s, 100.0, 5.0, "m", 0.9)
+    return Finding(kind=kind, loss_s=loss_s, at_m=100.0, measure=5.0, unit="m", confidence=0.9)
 
 
 def corner_of(trial: Trial, number: int) -> CornerLoss:

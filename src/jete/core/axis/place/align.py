@@ -46,7 +46,7 @@ DRIFT_M = 0.5
 FAST_SHARE = 0.88
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Alignment:
     """Places of a lap's motion samples on the reference's axis.
 
@@ -72,7 +72,14 @@ class Alignment:
 
 def identity(motion: Motion) -> Alignment:
     """The reference on its own axis."""
-    return Alignment("distance", 1.0, 0.0, Spread(motion.length_m), motion.distance_m, np.zeros_like(motion.distance_m))
+    return Alignment(
+        method="distance",
+        scale=1.0,
+        residual_m=0.0,
+        spread=Spread(length_m=motion.length_m),
+        place_m=motion.distance_m,
+        offset_m=np.zeros_like(motion.distance_m),
+    )
 
 
 @dataclass(frozen=True, eq=False)
@@ -113,7 +120,13 @@ def _aligned(lap: Unplaced, road: Road) -> Alignment:
         return _by_curvature(lap, lap.sensor, road, scale)
     place = _monotone(lap.motion.distance_m * scale, road.length_m)
     drift = DRIFT_M * (road.length_m / 1000.0) ** 0.5
-    return Alignment("distance", scale, 0.0, Spread(road.length_m, drift, _ends_m(lap, road)), place)
+    return Alignment(
+        method="distance",
+        scale=scale,
+        residual_m=0.0,
+        spread=Spread(length_m=road.length_m, own_m=drift, ends_m=_ends_m(lap, road)),
+        place_m=place,
+    )
 
 
 def _refuse_other_speeds(name: str, motion: Motion, road: Road, scale: float) -> None:
@@ -143,7 +156,14 @@ def _by_position(lap: Unplaced, fixes: Fixes, road: Road, path: Curve, scale: fl
     residual = robust_sigma(seen.shift - found.shift(seen.u))
     spread = replace(_spread(lap, road, found), drifts=drifts, headings=_headings(road, path) if drifts else None)
     return Alignment(
-        "position", scale * (1.0 + found.rate), residual, spread, place, found.offset(u), fixes.errors, step_m
+        method="position",
+        scale=scale * (1.0 + found.rate),
+        residual_m=residual,
+        spread=spread,
+        place_m=place,
+        offset_m=found.offset(u),
+        errors=fixes.errors,
+        map_step_m=step_m,
     )
 
 
@@ -186,7 +206,13 @@ def _by_curvature(lap: Unplaced, sensor: SensorCurvature, road: Road, scale: flo
     found = shift_from_bends(_to_scale(sensor, own, road).curvature_1pm, u, road, between=between)
     place = _monotone(u + found.shift(u), road.length_m)
     residual = float(np.sqrt(np.mean((place - u) ** 2)))
-    return Alignment("curvature", scale * (1.0 + found.rate), residual, _spread(lap, road, found), place)
+    return Alignment(
+        method="curvature",
+        scale=scale * (1.0 + found.rate),
+        residual_m=residual,
+        spread=_spread(lap, road, found),
+        place_m=place,
+    )
 
 
 def _to_scale(sensor: SensorCurvature, own: FloatArray, road: Road) -> SensorCurvature:
@@ -199,7 +225,12 @@ def _spread(lap: Unplaced, road: Road, found: Shift) -> Spread:
     """Doubt of the solution, and of places that hang on positions of their own: both laps'."""
     own = FAST_SHARE * float(np.hypot(lap.motion.sigmas.place_m, road.place_sigma_m))
     return Spread(
-        road.length_m, own, _ends_m(lap, road), knots=found.shift.knots, system=found.system, extra=found.extra
+        length_m=road.length_m,
+        own_m=own,
+        ends_m=_ends_m(lap, road),
+        knots=found.shift.knots,
+        system=found.system,
+        extra=found.extra,
     )
 
 

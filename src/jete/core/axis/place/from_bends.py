@@ -163,7 +163,7 @@ class _Ground:
         return cls(knots, middles, knots.basis(middles), _prior(knots, road))
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class _Felt:
     """The bends that a lap's sensor felt: places (k,), curvatures, the road's pace there, and the basis there with its second derivative.
 
@@ -185,7 +185,16 @@ class _Felt:
         pace = road.pace_at(at)
         usual = float(pace.mean())
         quieter = usual * (pace / usual) ** between.noise_power
-        return cls(knots, at, own, pace, quieter, between.unlike, knots.basis(at), knots.basis(at, 2))
+        return cls(
+            knots=knots,
+            at=at,
+            own=own,
+            speed=pace,
+            quieter=quieter,
+            unlike=between.unlike,
+            values=knots.basis(at),
+            bends=knots.basis(at, 2),
+        )
 
     def linearised(self, road: Road, shift: Curve, *, settled: bool) -> Bent:
         """The curvature's equations about a shift, that nearly is the one looked for or not.

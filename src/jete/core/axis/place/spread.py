@@ -27,7 +27,7 @@ class Drifting(NamedTuple):
     memory_m: float
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Spread:
     """Standard deviations of places on the axis and of differences between them.
 

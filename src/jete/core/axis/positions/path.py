@@ -23,7 +23,7 @@ KNOT_M = 4.0
 LATERAL_JERK_DENSITIES = (15.0, 60.0, 240.0)
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Fixes:
     """Positions of one lap at native samples, (n,): time, own distance, x, y; and what they are worth.
 
@@ -60,7 +60,13 @@ def fixes_of(lap: Lap, motion: Motion, origin: Origin | None) -> Fixes | None:
     errors = position_errors_of(t[keep], np.stack([x, y], axis=1), noise, motion)
     bending, lasting = (float(np.sqrt(r * errors.fix_hz)) for r in (errors.bending_m2s, errors.density_m2s))
     return Fixes(
-        t[keep], motion.distance_at(t[keep]), x, y, max(bending, LEAST_NOISE_M), max(lasting, LEAST_NOISE_M), errors
+        time_s=t[keep],
+        distance_m=motion.distance_at(t[keep]),
+        x_m=x,
+        y_m=y,
+        noise_m=max(bending, LEAST_NOISE_M),
+        lasting_m=max(lasting, LEAST_NOISE_M),
+        errors=errors,
     )
 
 

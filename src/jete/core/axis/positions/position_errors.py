@@ -53,7 +53,7 @@ HOLE_STEPS = 1.5
 BENDS_S = 1.5
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PositionErrors:
     """Errors of positions, one standard deviation on each axis.
 
@@ -100,7 +100,14 @@ def drift_between(*worths: PositionErrors) -> tuple[float, float]:
 
 def white(noise_m: float, step_s: float) -> PositionErrors:
     """Of positions whose error is taken to be white, where no speed tells."""
-    return PositionErrors(noise_m, 0.0, 0.0, noise_m**2 * step_s, noise_m**2 * step_s, fix_hz=1.0 / step_s)
+    return PositionErrors(
+        white_m=noise_m,
+        drift_m=0.0,
+        drift_s=0.0,
+        density_m2s=noise_m**2 * step_s,
+        bending_m2s=noise_m**2 * step_s,
+        fix_hz=1.0 / step_s,
+    )
 
 
 def position_errors_of(time_s: FloatArray, places_m: FloatArray, noise_m: float, motion: Motion) -> PositionErrors:
@@ -190,22 +197,39 @@ def _of_covariance(cov: FloatArray, drift: Drift, step_s: float, noise_m: float)
     count = len(later)
     if not drifts and count == 0:
         noise = max(noise_m, float(cov[0]) ** 0.5)
-        return PositionErrors(noise, 0.0, 0.0, drift.density_m2s, noise**2 * step_s, by_speed=True, fix_hz=hz)
+        return PositionErrors(
+            white_m=noise,
+            drift_m=0.0,
+            drift_s=0.0,
+            density_m2s=drift.density_m2s,
+            bending_m2s=noise**2 * step_s,
+            by_speed=True,
+            fix_hz=hz,
+        )
     if not drifts:
         reach_s = min((count + 1) * step_s, FILTERED_S)
         filtered = step_s * float(cov[0] + 2.0 * later[: max(round(FILTERED_S / step_s), 1)].sum())
-        return PositionErrors(float(cov[0]) ** 0.5, 0.0, 0.0, drift.density_m2s, filtered, True, hz, reach_s)
+        return PositionErrors(
+            white_m=float(cov[0]) ** 0.5,
+            drift_m=0.0,
+            drift_s=0.0,
+            density_m2s=drift.density_m2s,
+            bending_m2s=filtered,
+            by_speed=True,
+            fix_hz=hz,
+            filter_s=reach_s,
+        )
     alone = max(float(cov[0] - later.max(initial=0.0)), noise_m**2)
     short = later[: max(round(BENDS_S / step_s), 1)]
     # What lasts longer than a bend does not look like one; but a drift is rough, and what it moves by meanwhile does.
     level = float(short[-1]) if count > 0 else 0.0
     bending = step_s * (alone + 2.0 * float(np.maximum(short - level, 0.0).sum()))
     return PositionErrors(
-        alone**0.5,
-        drift.within_m,
-        drift.lasts_s,
-        drift.density_m2s,
-        bending,
+        white_m=alone**0.5,
+        drift_m=drift.within_m,
+        drift_s=drift.lasts_s,
+        density_m2s=drift.density_m2s,
+        bending_m2s=bending,
         by_speed=True,
         fix_hz=hz,
         wanders_m=drift.size_m,

@@ -32,7 +32,7 @@ BLURRED_EDGE_1PM = 1.0 / 400.0
 BLURRED_JOIN_SHARE = 0.5
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Corner:
     """Where the road turns: start, tightest point and end in metres of the reference's axis.
 
@@ -125,7 +125,13 @@ def _corner(number: int, road: Road, run: tuple[int, int]) -> Corner:
     side: Direction = "left" if road.curvature_1pm[apex] > 0.0 else "right"
     if not road.measured:
         side = "unknown"
-    return Corner(number, side, float(road.grid_m[a]), float(road.grid_m[apex]), float(road.grid_m[b]))
+    return Corner(
+        number=number,
+        direction=side,
+        start_m=float(road.grid_m[a]),
+        apex_m=float(road.grid_m[apex]),
+        end_m=float(road.grid_m[b]),
+    )
 
 
 def parted(road: Road, bend: Corner, cuts_m: Sequence[float]) -> list[Corner]:

@@ -35,7 +35,7 @@ BLURRED_M = 0.3
 Direction = Literal["left", "right", "unknown"]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Road:
     """The reference's road on an even grid, all arrays (n,).
 
@@ -87,24 +87,23 @@ def road_of(lap: Lap, motion: Motion, fixes: Fixes | None) -> Road:
     if kappa is None:
         kappa = _guessed(speed)
     noise_m = fixes.noise_m if fixes is not None else 0.0
-    blurred = sensor is None and noise_m > BLURRED_M
-    doubts = motion.sigmas.place_m, line_sigmas_m(lap, motion, fixes)
     return Road(
-        motion.length_m,
-        grid,
-        speed,
-        kappa,
-        path,
-        noise_m,
-        measured,
-        *doubts,
-        blurred,
-        sensor is not None,
-        fixes.lasting_m if fixes else 0.0,
-        fixes.errors if fixes else None,
-        NOT_MOVED if timed is None else timed.moved,
-        GYRO if timed is None else timed.sensor.noise_power,
-        motion.adds_up,
+        length_m=motion.length_m,
+        grid_m=grid,
+        speed_mps=speed,
+        curvature_1pm=kappa,
+        path=path,
+        noise_m=noise_m,
+        measured=measured,
+        place_sigma_m=motion.sigmas.place_m,
+        end_sigmas_m=line_sigmas_m(lap, motion, fixes),
+        blurred=sensor is None and noise_m > BLURRED_M,
+        sensor=sensor is not None,
+        lasting_m=fixes.lasting_m if fixes else 0.0,
+        errors=fixes.errors if fixes else None,
+        sensor_moved=NOT_MOVED if timed is None else timed.moved,
+        noise_power=GYRO if timed is None else timed.sensor.noise_power,
+        adds_up=motion.adds_up,
     )
 
 

@@ -25,7 +25,7 @@ CHANGE_S = 0.12
 END_M = 2.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Driven:
     """Of the reference and the lap in one window.
 
@@ -70,8 +70,11 @@ def driven_of(
     coasts, lost = zip(*rolled, strict=True), zip(*hybrids.rolled_off.tolist(), strict=True)
     less = (hybrids.rolled_off[1] - hybrids.rolled_off[0], 0.5 * (speeds[0, 3] ** 2 - speeds[1, 3] ** 2))
     made = zip(*(hybrids.shift_made_m(each).tolist() for each in less), strict=True)
-    columns = (arrival, leaving, before, slowing, drives, coasts, lost, made, at_slow)
-    return [Driven(*each) for each in zip(*columns, strict=True)]
+    columns = {
+        "arrival_mps": arrival, "leaving_mps": leaving, "before_mps": before, "slowing_mps": slowing, "drive_kmh": drives,
+        "coast_s": coasts, "rolled_off": lost, "shift_made_m": made, "at_slow_mps": at_slow,
+    }  # fmt: skip
+    return [Driven(**dict(zip(columns, each, strict=True))) for each in zip(*columns.values(), strict=True)]
 
 
 def _earlier(marks: tuple[Sequence[Marks], Sequence[Marks]], name: str) -> list[float | None]:

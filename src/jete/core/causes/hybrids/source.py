@@ -14,7 +14,7 @@ from jete.core.causes.profiles.profile import Profile
 HELD_RISE = 1.25
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Source:
     """One lap's profile with its anchors as arrays over the corners, (c,)."""
 
@@ -34,7 +34,7 @@ class Source:
     def of(cls, profile: Profile) -> Source:
         """A profile with its anchors laid out."""
         names = list(cls.__dataclass_fields__)[1:]
-        return cls(profile, *(profile.each(n) for n in names))
+        return cls(profile=profile, **{n: profile.each(n) for n in names})
 
     @cached_property
     def all(self) -> IntArray:

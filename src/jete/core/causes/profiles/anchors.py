@@ -43,7 +43,7 @@ ROLLS_ON_M = 2.0
 BEYOND = 1e5
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Anchors:
     """Where one lap does what at one corner, in order along the axis, metres.
 
@@ -107,10 +107,14 @@ def anchors_of(
         for m, ends in zip(marks, zip(pickup_m.tolist(), end.tolist(), strict=True), strict=True)
     ]
     fed = np.minimum(np.maximum(full, pickup_m), end)
-    columns = (ended, pickup_m, fed, least, braking, coasted > slowed, *rolled, logged)
+    columns = {
+        "slowed_m": ended, "pickup_m": pickup_m, "fed_m": fed, "least": least, "braking_mps2": braking,
+        "rolls_in": coasted > slowed, "rolled_s": rolled[0], "rolled_first_s": rolled[1], "logged_mps": logged,
+    }  # fmt: skip
+    rows = zip(*(c.tolist() for c in columns.values()), strict=True)
     return tuple(
-        Anchors(lift, at, release, *rest)
-        for (at, lift, release), *rest in zip(before, *(c.tolist() for c in columns), strict=True)
+        Anchors(lift_m=lift, brake_m=at, released_m=release, **dict(zip(columns, row, strict=True)))
+        for (at, lift, release), row in zip(before, rows, strict=True)
     )
 
 

@@ -39,7 +39,7 @@ SLOWEST_LASTS_S = 1.0
 SHORTEST_SLOWING_M = 5.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Doubt:
     """Standard deviations at one corner.
 
@@ -95,14 +95,14 @@ def doubts_of(
     pace, gap_s = np.maximum(turn, inferred), change["window"]
     return [
         Doubt(
-            float(brake_m[i]),
-            float(pickup_m[i]),
-            float(braked[i]),
-            float(pace[i]),
-            ends[i],
-            coast_s,
-            float(gap_s[i]),
-            {factor: float(cost[i]) for factor, cost in costs.items()},
+            brake_m=float(brake_m[i]),
+            pickup_m=float(pickup_m[i]),
+            braking=float(braked[i]),
+            pace=float(pace[i]),
+            ends_mps=ends[i],
+            coast_s=coast_s,
+            gap_s=float(gap_s[i]),
+            cost_s={factor: float(cost[i]) for factor, cost in costs.items()},
         )
         for i in range(len(corners))
     ]

@@ -44,7 +44,7 @@ CALIBRATION = (0.305, 2.75, -2.25)
 SUREST = 0.9999
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Finding:
     """One cause at one corner; ``loss_s`` positive where the lap lost by it.
 
@@ -151,4 +151,12 @@ def _finding(moved: Moved, cost: Cost, sure: float, phases: Sequence[PhaseName])
         by_phase[phase] = by_phase.get(phase, 0.0) + seconds
     told = tuple((p, s) for p, s in by_phase.items() if s)
     unit = CAUSES[moved.kind].unit
-    return Finding(moved.kind, cost.loss_s, moved.at_m, moved.measure, unit, sure, told)
+    return Finding(
+        kind=moved.kind,
+        loss_s=cost.loss_s,
+        at_m=moved.at_m,
+        measure=moved.measure,
+        unit=unit,
+        confidence=sure,
+        phases=told,
+    )

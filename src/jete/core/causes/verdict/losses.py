@@ -65,13 +65,13 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
     ours, length = reference.passage, reference.passage.motion.length_m
     trace = np.linspace(0.0, length, int(np.ceil(length / TRACE_M)) + 1)
     return LapComparison(
-        lap,
-        lap.lap.span.time_s - ours.lap.span.time_s,
-        _lap_sigma_s(reference, lap),
-        trace,
-        gap_at(ours, lap, trace),
-        _sectors(ours, lap, reference.sectors_m),
-        _corners_of(reference, lap, theirs),
+        passage=lap,
+        gap_s=lap.lap.span.time_s - ours.lap.span.time_s,
+        sigma_s=_lap_sigma_s(reference, lap),
+        trace_m=trace,
+        trace_s=gap_at(ours, lap, trace),
+        sectors=_sectors(ours, lap, reference.sectors_m),
+        corners=_corners_of(reference, lap, theirs),
     )
 
 
@@ -97,16 +97,17 @@ def _corners_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> tuple
         misfit_s = times[(1,) * len(FACTORS)][i] - times[(0,) * len(FACTORS)][i] - gaps[i]
         marks, window = (reference.marks[i], theirs[i]), windows[i]
         pair = Pair(
-            marks,
-            anchors,
-            *shifts[i],
-            driven[i],
-            window.start_m,
-            window.end_m,
-            doubts[i],
-            misfit_s,
-            line,
-            lap.alignment.speed_scale,
+            marks=marks,
+            anchors=anchors,
+            brake_shift_m=shifts[i][0],
+            down_shift_m=shifts[i][1],
+            driven=driven[i],
+            start_m=window.start_m,
+            end_m=window.end_m,
+            doubt=doubts[i],
+            misfit_s=misfit_s,
+            line=line,
+            scale=lap.alignment.speed_scale,
         )
         moved, shares = _shares(times[..., i, :], pair)
         if moved[Factor.ARRIVAL].beyond_scatter:
@@ -199,7 +200,18 @@ def _corner_loss(
     rest = gap_s - sum(f.loss_s for f in findings)
     reference, lap = pair.driven.leaving_mps
     ends = 3.6 * reference, 3.6 * lap / pair.scale
-    return CornerLoss(corner, window, gap_s, pair.doubt.gap_s, phases, *pair.marks, tuple(findings), rest, ends)
+    return CornerLoss(
+        corner=corner,
+        window=window,
+        gap_s=gap_s,
+        sigma_s=pair.doubt.gap_s,
+        phases=phases,
+        reference_marks=pair.marks[0],
+        lap_marks=pair.marks[1],
+        findings=tuple(findings),
+        unexplained_s=rest,
+        end_kmh=ends,
+    )
 
 
 def _shares(times_s: FloatArray, pair: Pair) -> tuple[dict[Factor, Moved], dict[Factor, FloatArray]]:

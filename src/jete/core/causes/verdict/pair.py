@@ -33,7 +33,7 @@ FAR_SIGMAS = 2.5
 LineSeen = Literal["seen", "doubtful", "unseen"]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Pair:
     """Both laps at one corner: marks and anchors, and how they drove its window.
 

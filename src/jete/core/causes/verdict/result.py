@@ -26,7 +26,7 @@ class PhaseLoss:
     gap_s: float
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class CornerLoss:
     """One corner of a comparison; Σ of the findings' losses + ``unexplained_s`` = ``gap_s``.
 
@@ -78,7 +78,7 @@ class SectorTime:
         return self.lap_s - self.reference_s
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class LapComparison:
     """A lap against the reference; ``trace_m`` and ``trace_s`` (n,) are the running gap.
 

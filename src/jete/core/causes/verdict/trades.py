@@ -51,7 +51,7 @@ def both_ways(finding: Finding) -> BothWays | None:
 
     >>> from jete.core.causes.verdict.findings import Finding
     >>> phases = (("braking", -0.19), ("turning", 0.01), ("exit", 0.21), ("straight", 0.05))
-    >>> both_ways(Finding(Kind.LATE_BRAKING, 0.08, 100.0, 5.0, "m", 0.9, phases))
+    >>> both_ways(Finding(kind=Kind.LATE_BRAKING, loss_s=0.08, at_m=100.0, measure=5.0, unit="m", confidence=0.9, phases=phases))
     BothWays(in_s=-0.18, out_s=0.26)
     """
     sides = [sum(s for p, s in finding.phases if (p in WAY_OUT) is out) for out in (False, True)]
@@ -69,8 +69,8 @@ def trade_of(findings: Sequence[Finding]) -> Trade | None:
     What an earlier corner left is no side of it.
 
     >>> from jete.core.causes.verdict.findings import Finding
-    >>> lost = Finding(Kind.EARLY_BRAKING, 0.75, 100.0, -17.0, "m", 0.9)
-    >>> gained = Finding(Kind.EARLY_THROTTLE, -0.21, 160.0, -9.0, "m", 0.9)
+    >>> lost = Finding(kind=Kind.EARLY_BRAKING, loss_s=0.75, at_m=100.0, measure=-17.0, unit="m", confidence=0.9)
+    >>> gained = Finding(kind=Kind.EARLY_THROTTLE, loss_s=-0.21, at_m=160.0, measure=-9.0, unit="m", confidence=0.9)
     >>> trade = trade_of([lost, gained])
     >>> trade is not None and round(trade.balance_s, 2)
     0.54
