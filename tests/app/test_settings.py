@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,7 +12,10 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from jete.app import settings
 from jete.app.errors import CrashNote, earlier_crash, log_path, open_crash_log, write_log
-from jete.session.state import Display
+from jete.app.theme import THEMES
+from jete.report.passes import NUMBERS, SCOPES, WAYS
+from jete.report.units import LENGTHS, PRESSURES, SPEEDS
+from jete.session.display import PASS_NUMBERS, Display, choices
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
@@ -21,6 +25,41 @@ def test_a_display_is_remembered() -> None:
     display = Display(theme="dark", speed="mph", panels=(("car", ("speed", "oil")),), by_loss=True)
     settings.save(display)
     assert settings.load() == display
+
+
+@pytest.mark.parametrize(
+    ("name", "shown"),
+    [
+        ("speed", SPEEDS),
+        ("length", LENGTHS),
+        ("pressure", PRESSURES),
+        ("scope", SCOPES),
+        ("ways", WAYS),
+        ("theme", THEMES),
+    ],
+)
+def test_every_choice_has_words_or_a_measure(name: str, shown: dict[str, object]) -> None:
+    assert choices(name) == tuple(shown)
+    assert set(PASS_NUMBERS) == set(NUMBERS)
+
+
+@pytest.mark.parametrize(
+    ("name", "values", "never"),
+    [
+        ("theme", ("dark",), "purple"),
+        ("by_loss", (True, False), 1),
+        ("eye_m", (0.5, 3.0), 3.01),
+        ("view_deg", (90,), True),
+        ("dots", (("brake_peak", "window_s"),), ("brake_peak", "oil")),
+        ("beside", ("ways",), ""),
+    ],
+)
+def test_what_can_be_is_remembered_and_nothing_else(name: str, values: tuple[object, ...], never: object) -> None:
+    for value in values:
+        settings.save(replace(Display(), **{name: value}))
+        assert getattr(settings.load(), name) == value
+    settings.save(replace(Display(), **{name: never}))
+    assert settings.load() == Display()
 
 
 def test_the_first_start_has_the_usual_display() -> None:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from jete.report.words import MINUS
 
 if TYPE_CHECKING:
-    from jete.session.state import Display
+    from jete.session.display import Display
 
 # Unit to how many of it are one m/s, one metre, one bar.
 SPEEDS = {"km/h": 3.6, "mph": 2.236936}

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from jete.notes.sheet import RunSheet, with_value
+from jete.session.display import choices
 from jete.session.state import IDEAL, Choice, LapKey, Lay, Look, Run, Session
 
 # What a circuit is called until a person names it.
@@ -351,13 +352,10 @@ def display(session: Session, **changes: object) -> Session:
     return replace(session, display=replace(session.display, **changes))  # type: ignore[arg-type]
 
 
-BESIDE = ("shapes", "passes", "ways")
-
-
 def next_beside(session: Session) -> Session:
     """Show the next of what may stand beside the corner's traces."""
-    at = BESIDE.index(session.display.beside)
-    return display(session, beside=BESIDE[(at + 1) % len(BESIDE)])
+    beside = choices("beside")
+    return display(session, beside=beside[(beside.index(session.display.beside) + 1) % len(beside)])
 
 
 def in_scope(run: Run, shown: Run, scope: str) -> bool:

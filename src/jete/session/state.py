@@ -13,6 +13,7 @@ from functools import cached_property
 from jete.core.log.lap import LapSpan, Repair
 from jete.notes.fade import Fade, fade_of
 from jete.notes.sheet import LapSheet, RunSheet
+from jete.session.display import Display
 
 
 class Changed(Flag):
@@ -144,42 +145,6 @@ class Look:
     run: int | None = None
     search: str = ""
     chosen: tuple[int, ...] = ()
-
-
-@dataclass(frozen=True)
-class Display:
-    """Theme, units, panels, the order of the ledger, what it sums up and divides by: remembered between starts.
-
-    ``from_apex``: the corner's metres count from its apex, else from the landmark one brakes by.  ``by_landmark``: places are told from landmarks, with the metres beside them, else in metres
-    only.  On the page Corner: what stands ``beside`` the traces, whose passes are shown
-    (``scope``), which two of their numbers are the ``dots``, and what tells two ``ways`` apart.
-
-    From the seat: the eye's height, the angle of view, how far the road is seen.
-
-    ``panels`` are those that a person chose, in their order, by kind of vehicle; none for the sensible set.
-    """
-
-    theme: str = "light"
-    speed: str = "km/h"
-    length: str = "m"
-    pressure: str = "bar"
-    panels: tuple[tuple[str, tuple[str, ...]], ...] = ()
-    by_loss: bool = False
-    whole_run: bool = False
-    by_phase: bool = False
-    by_landmark: bool = True
-    from_apex: bool = True
-    beside: str = "shapes"
-    scope: str = "driver"
-    dots: tuple[str, str] = ("throttle_on_m", "whole_s")
-    ways: str = "gear"
-    eye_m: float = 1.15
-    view_deg: float = 62.0
-    ahead_m: float = 260.0
-
-    def panels_for(self, kind: str) -> tuple[str, ...]:
-        """The panels that a person chose for a kind of vehicle; none where nobody did."""
-        return dict(self.panels).get(kind, ())
 
 
 @dataclass(frozen=True)

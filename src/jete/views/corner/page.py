@@ -15,6 +15,7 @@ from jete.report.table import CAUTION
 from jete.report.units import units_of
 from jete.report.words import difference
 from jete.session import operations as ops
+from jete.session.display import choices
 from jete.session.state import Changed, Session
 from jete.views.corner.from_above import FromAbove
 from jete.views.corner.passes import PassesPanel
@@ -42,7 +43,7 @@ HEIGHTS = [190, 390]
 # A page that is so high has room for the corner from above under the sentences, where it is largest; a lower one beside the traces.
 ROOMY_PX = 580
 LEAST_MAP_PX = 130
-BESIDE = ops.BESIDE
+BESIDE = choices("beside")
 
 
 def make(parts: Parts) -> CornerPage:

@@ -7,9 +7,8 @@ from typing import TYPE_CHECKING, Final
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QDoubleSpinBox, QFormLayout, QPushButton, QVBoxLayout
 
-from jete.app.settings import EYES
 from jete.session import operations as ops
-from jete.session.state import Display
+from jete.session.display import Display, bounds
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QWidget
@@ -36,7 +35,7 @@ class EyeDialog(QDialog):
         form = QFormLayout()
         for name, (title, unit, step, digits) in FIELDS.items():
             box = self.boxes[name]
-            box.setRange(*EYES[name])
+            box.setRange(*bounds(name))
             box.setSingleStep(step)
             box.setDecimals(digits)
             box.setSuffix(unit)
