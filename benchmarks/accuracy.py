@@ -18,7 +18,8 @@ from jete.core.causes.verdict.losses import gap_at
 from jete.core.causes.verdict.result import Comparison, CornerLoss
 from jete.core.compare import compare
 from jete.core.log.lap import Lap, Log, fastest
-from jete.core.motion.split import line_of, split
+from jete.core.motion.borders import line_of
+from jete.core.motion.split import split
 from jete.simulate.logger import LoggerSettings, record
 from jete.simulate.names import names_of
 from jete.simulate.trials import Trial, draw_trial

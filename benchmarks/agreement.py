@@ -18,7 +18,8 @@ from accuracy import lap_of
 
 from jete.core.compare import compare
 from jete.core.log.lap import Lap
-from jete.core.motion.split import line_of, split
+from jete.core.motion.borders import line_of
+from jete.core.motion.split import split
 from jete.formats.reader import read_log
 from jete.simulate.agreement import contradictions
 from jete.simulate.feet_trials import Made, draw_feet_trial

@@ -19,7 +19,7 @@ from jete.core.causes.verdict.losses import gap_at
 from jete.core.compare import compare
 from jete.core.log.fill import without_fill
 from jete.core.log.in_step import in_step
-from jete.core.motion.split import line_of
+from jete.core.motion.borders import line_of
 from jete.simulate.feet_trials import Made, draw_feet_trial
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.names import names_of

@@ -23,7 +23,7 @@ import numpy as np
 
 from jete.commands.cores import on_all_cores
 from jete.core.compare import compare
-from jete.core.motion.split import line_of
+from jete.core.motion.borders import line_of
 from jete.core.run import run_of
 from jete.formats.reader import read_log
 from jete.simulate.trials import draw_trial

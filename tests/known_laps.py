@@ -10,7 +10,8 @@ import numpy as np
 from jete.core.causes.verdict.result import Comparison, CornerLoss
 from jete.core.compare import compare
 from jete.core.log.lap import Lap, Log, fastest
-from jete.core.motion.split import line_of, split
+from jete.core.motion.borders import line_of
+from jete.core.motion.split import split
 from jete.simulate.driver import Fault, LapPlan, Style, drive
 from jete.simulate.feet_trials import Made, draw_feet_trial
 from jete.simulate.lines import draw_line

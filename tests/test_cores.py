@@ -13,7 +13,7 @@ from jete.commands import cores
 from jete.commands.cores import LEAST_LAPS, on_all_cores
 from jete.core.compare import compare
 from jete.core.errors import InputError
-from jete.core.motion.split import line_of
+from jete.core.motion.borders import line_of
 from jete.report.contract import comparison_document
 from known_laps import drawn, lap_of
 

@@ -15,7 +15,7 @@ from jete.core.causes.profiles.profile import Profile
 from jete.core.causes.verdict.result import Comparison, CornerLoss
 from jete.core.compare import compare
 from jete.core.driving.windows import Span
-from jete.core.motion.split import line_of
+from jete.core.motion.borders import line_of
 from jete.core.numeric.shapley import shares_of
 from jete.simulate.driver import Fault
 from known_laps import compare_trial, drawn, lap_of, passed

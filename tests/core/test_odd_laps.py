@@ -12,7 +12,7 @@ from jete.core.causes.verdict.losses import gap_at
 from jete.core.causes.verdict.result import Comparison
 from jete.core.compare import compare
 from jete.core.log.lap import Channel, Log
-from jete.core.motion.split import line_of
+from jete.core.motion.borders import line_of
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.trials import Trial
 from known_laps import drawn, lap_of

@@ -12,7 +12,8 @@ from jete.core.causes.verdict.findings import confidence
 from jete.core.causes.verdict.result import Comparison
 from jete.core.compare import compare
 from jete.core.log.lap import Lap, Log
-from jete.core.motion.split import line_of, split
+from jete.core.motion.borders import line_of
+from jete.core.motion.split import split
 from jete.core.run import RunSummary, run_of, set_aside
 from jete.simulate.driver import Fault, LapPlan, Style, drive
 from jete.simulate.lines import draw_line

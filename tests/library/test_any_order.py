@@ -11,7 +11,7 @@ import pytest
 
 from jete.core.compare import compare
 from jete.core.log.lap import Channel, Log, fastest
-from jete.core.motion.split import better_line, line_of
+from jete.core.motion.borders import better_line, line_of
 from jete.formats.reader import read_log
 from jete.formats.writer import write_log
 from jete.library.bring_in import bring_in

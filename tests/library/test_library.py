@@ -12,7 +12,8 @@ import pytest
 from jete.core.compare import compare
 from jete.core.errors import InputError
 from jete.core.log.lap import Lap, PositionsMade
-from jete.core.motion.split import line_of, split
+from jete.core.motion.borders import line_of
+from jete.core.motion.split import split
 from jete.formats.reader import read_log
 from jete.library import recordings
 from jete.library.bring_in import bring_in

@@ -382,7 +382,7 @@ class Shelf(QObject):
 
         def work(_: Token) -> object:
             from jete.core.log.plane import origin_of
-            from jete.core.motion.split import line_of
+            from jete.core.motion.borders import line_of
             from jete.core.motion.start_line import path_along
 
             log = library.log(record)

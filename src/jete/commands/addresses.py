@@ -37,7 +37,7 @@ class Logs:
 
     def settle(self, reference: str, laps: Sequence[str]) -> None:
         """Choose the line that serves all: the reference's, or, where that is only a guess, the one at which a lap's log tells its laps."""
-        from jete.core.motion.split import better_line, line_of
+        from jete.core.motion.borders import better_line, line_of
 
         others = [_address(text)[0] for text in laps if not text.startswith(LIBRARY)]
         if self._given is not None or reference.startswith(LIBRARY) or not others:
@@ -159,7 +159,9 @@ class Logs:
         return self._logs[name]
 
     def _spans(self, name: str) -> tuple[Log, tuple[LapSpan, ...]]:
-        from jete.core.motion.split import line_of, split, told_line
+        from jete.core.motion.beacons import told_line
+        from jete.core.motion.borders import line_of
+        from jete.core.motion.split import split
 
         if name not in self._read:
             log = self._log(name)

@@ -10,8 +10,10 @@ from typing import TYPE_CHECKING
 from jete.core.errors import InputError
 from jete.core.log.lap import Repair
 from jete.core.log.plane import origin_of
+from jete.core.motion.beacons import told_line
+from jete.core.motion.borders import better_line
 from jete.core.motion.elsewhere import are_exchanged
-from jete.core.motion.split import better_line, split, told_line
+from jete.core.motion.split import split
 from jete.formats.reader import read_log, refuse_no_file, telling_of
 from jete.formats.watched import UNWATCHED, Watch
 from jete.library.circuits import line_document

@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 from jete.core.circuit.same_circuit import same_circuit
 from jete.core.errors import InputError
 from jete.core.log.lap import Lap, LapSpan, Log, best_of
+from jete.core.motion.borders import line_of
 from jete.core.motion.one_line import LineSource
-from jete.core.motion.split import line_of, split
+from jete.core.motion.split import split
 from jete.core.motion.start_line import proposed_line
 from jete.library.circuits import Place, passes
 

@@ -15,7 +15,8 @@ from jete.report.sentences import finding_sentence, trade_sentence
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.causes.verdict.result import Comparison, CornerLoss, LapComparison
+    from jete.core.causes.verdict.findings import Finding
+    from jete.core.causes.verdict.result import Comparison, CornerLoss, LapComparison, PhaseLoss
     from jete.core.causes.verdict.trades import Trade
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.circuit.stakes import Stakes
@@ -218,36 +219,38 @@ def _corner(loss: CornerLoss, passages: tuple[Passage, Passage], told: _Told) ->
         "window_end_m": round(loss.window.end_m, PLACE_DIGITS),
         "gap_s": round(loss.gap_s, DIGITS),
         "gap_sigma_s": round(loss.sigma_s, DIGITS),
-        "phases": [
-            {
-                "phase": p.span.phase,
-                "start_m": round(p.span.start_m, PLACE_DIGITS),
-                "end_m": round(p.span.end_m, PLACE_DIGITS),
-                "gap_s": round(p.gap_s, DIGITS),
-            }
-            for p in loss.phases
-        ],
+        "phases": [_phase(p) for p in loss.phases],
         "reference_marks": {**values_object(loss.reference_marks), **values_object(how[0])},
         "lap_marks": {**values_object(loss.lap_marks), **values_object(how[1])},
         "end_speed_kmh": dict(zip(("reference", "lap"), (round(v, PLACE_DIGITS) for v in loss.end_kmh), strict=True)),
-        "findings": [
-            {
-                "kind": f.kind,
-                "loss_s": round(f.loss_s, DIGITS),
-                "at_m": round(f.at_m, PLACE_DIGITS),
-                **told.seen(f.at_m),
-                "measure": round(f.measure, PLACE_DIGITS),
-                "unit": f.unit,
-                "text": finding_sentence(f, marks=marks),
-                "confidence": round(f.confidence, 4),
-                "phases": _by_phase(f.phases),
-                "reason": reason_of(f, loss, passages),
-            }
-            for f in loss.findings
-        ],
+        "findings": [_finding(f, loss, passages, told) for f in loss.findings],
         "trades": [_trade(loss.trade, marks)] if loss.trade is not None else [],
         "unexplained_s": round(loss.unexplained_s, DIGITS),
         "unexplained_phases": _by_phase(loss.unexplained_phases),
+    }
+
+
+def _phase(phase: PhaseLoss) -> dict[str, Any]:
+    return {
+        "phase": phase.span.phase,
+        "start_m": round(phase.span.start_m, PLACE_DIGITS),
+        "end_m": round(phase.span.end_m, PLACE_DIGITS),
+        "gap_s": round(phase.gap_s, DIGITS),
+    }
+
+
+def _finding(finding: Finding, loss: CornerLoss, passages: tuple[Passage, Passage], told: _Told) -> dict[str, Any]:
+    return {
+        "kind": finding.kind,
+        "loss_s": round(finding.loss_s, DIGITS),
+        "at_m": round(finding.at_m, PLACE_DIGITS),
+        **told.seen(finding.at_m),
+        "measure": round(finding.measure, PLACE_DIGITS),
+        "unit": finding.unit,
+        "text": finding_sentence(finding, marks=loss.marks),
+        "confidence": round(finding.confidence, 4),
+        "phases": _by_phase(finding.phases),
+        "reason": reason_of(finding, loss, passages),
     }
 
 

@@ -10,7 +10,7 @@ import pytest
 from jete.core.circuit.numbering import corners_of, corners_on, extended
 from jete.core.compare import compare
 from jete.core.errors import InputError
-from jete.core.motion.split import line_of
+from jete.core.motion.borders import line_of
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.trials import Trial
 from known_laps import drawn, lap_of

@@ -9,7 +9,7 @@ import pytest
 
 from jete.core.circuit.same_circuit import _lies_on, _paths, same_circuit
 from jete.core.log.lap import Lap
-from jete.core.motion.split import line_of
+from jete.core.motion.borders import line_of
 from jete.core.numeric.statistics import likeness, longest_run
 from jete.simulate.trials import Trial
 from known_laps import drawn, lap_of

@@ -12,7 +12,7 @@ from jete.core.driving.braking import brake_marks, build_s
 from jete.core.driving.pedals import Pedal, brake_spells, free_spells, rise_begins, spells, swings
 from jete.core.driving.throttle import dips
 from jete.core.log.lap import Log
-from jete.core.motion.split import line_of
+from jete.core.motion.borders import line_of
 from jete.simulate.logger import LoggerSettings
 from known_laps import drawn, lap_of
 

@@ -12,7 +12,7 @@ import pytest
 from jete.core.compare import compare
 from jete.core.log.in_step import in_step
 from jete.core.log.pedal_lag import lateness_of_pedals
-from jete.core.motion.split import line_of
+from jete.core.motion.borders import line_of
 from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.logger import LoggerSettings
 from known_laps import lap_of

@@ -11,7 +11,9 @@ import pytest
 from jete.core.compare import compare
 from jete.core.errors import InputError
 from jete.core.log.lap import Lap, Log, best_of
-from jete.core.motion.split import line_of, split, told_line
+from jete.core.motion.beacons import told_line
+from jete.core.motion.borders import line_of
+from jete.core.motion.split import split
 from jete.formats.columns import log_from_columns
 from jete.simulate.circuit import draw
 from jete.simulate.driver import LapPlan, Style, drive

@@ -8,8 +8,10 @@ import numpy as np
 import pytest
 
 from jete.core.log.lap import Log
+from jete.core.motion.beacons import told_line
+from jete.core.motion.borders import line_of
 from jete.core.motion.one_line import NOWHERE, elsewhere_m
-from jete.core.motion.split import line_of, split, told_line
+from jete.core.motion.split import split
 from jete.simulate.circuit import draw
 from jete.simulate.driver import LapPlan, Trace, drive
 from jete.simulate.lines import draw_line

@@ -11,9 +11,10 @@ import pytest
 from jete.core.errors import InputError
 from jete.core.log.lap import Channel, Log, fastest
 from jete.core.log.plane import Origin, StartLine
+from jete.core.motion.borders import line_of
 from jete.core.motion.crossing import crossings
 from jete.core.motion.one_line import LineSource
-from jete.core.motion.split import line_of, require_complete, split
+from jete.core.motion.split import require_complete, split
 from jete.simulate.circuit import draw
 from jete.simulate.driver import LapPlan, Trace, drive
 from jete.simulate.lines import draw_line

@@ -10,8 +10,9 @@ import pytest
 
 from jete.core.log.lap import Channel, Log
 from jete.core.log.plane import StartLine
+from jete.core.motion.borders import line_of
 from jete.core.motion.crossing import crossings
-from jete.core.motion.split import line_of, split
+from jete.core.motion.split import split
 from jete.core.motion.start_line import proposed_line
 from jete.formats.reader import read_log
 

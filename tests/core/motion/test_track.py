@@ -12,7 +12,8 @@ from jete.core.axis.place.spread import Spread
 from jete.core.causes.verdict.result import Comparison
 from jete.core.compare import compare
 from jete.core.log.lap import Log
-from jete.core.motion.split import line_of, split
+from jete.core.motion.borders import line_of
+from jete.core.motion.split import split
 from jete.core.motion.track import Track, path_motion, smoother_sigmas
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.trials import Trial, draw_trial

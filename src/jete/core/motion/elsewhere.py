@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 
 from jete.core.errors import InputError, different_road
 from jete.core.log.plane import Origin, origin_of
-from jete.core.motion.split import line_of, split, split_by_line
+from jete.core.motion.borders import line_of
+from jete.core.motion.split import split, split_by_line
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

@@ -9,31 +9,37 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass, replace
-from typing import Literal
 
 import numpy as np
 
-from jete.core.arrays import FloatArray, IntArray
+from jete.core.arrays import FloatArray
 from jete.core.errors import InputError
-from jete.core.log.lap import DOUBTFUL, Channel, LapSpan, Log, Repair
-from jete.core.log.lapclock import SHORTEST_LAP_S
-from jete.core.log.plane import StartLine, origin_of, positions
-from jete.core.motion.crossing import END_SLACK_M, FIT_REACH_M, crossings, end_speed
+from jete.core.log.lap import DOUBTFUL, LapSpan, Log
+from jete.core.log.plane import positions
+from jete.core.motion.beacons import crossed_instead
+from jete.core.motion.borders import (
+    border_s,
+    changes,
+    crossing_near,
+    first_rows,
+    line_of,
+    refuse_short,
+    reset_times,
+    resets,
+    speed_at,
+    step_m,
+    tells_laps,
+)
+from jete.core.motion.crossing import END_SLACK_M, crossings, end_speed
 from jete.core.motion.motion import travelled
-from jete.core.motion.one_line import FARTHEST_M, NOWHERE, LineSource, elsewhere_m, from_one_line
+from jete.core.motion.one_line import NOWHERE, LineSource, from_one_line
 
 SHORTEST_LAP_M, LONGEST_LAP_M, LONGEST_LAP_S = 100.0, 100_000.0, 7200.0
 # What is left at an end of a log and shorter is no lap.
 SLIVER_S = 0.3
-# Positions that scatter by less than a millimetre stand still.
-LEAST_MOVED_M2 = 1e-6
 # Of so many laps one can be told that is not as long as the others, or not timed where they are; longer or shorter by so much it
 # was mended in its time, or left the road.
 FEWEST_ALIKE, OFF_SHARE = 3, 0.03
-# Beacons stand within this of one line, are set off within this of it, and most of them are.
-ONE_LINE_M, BEACON_S, MOST_RIGHT = 40.0, 3.0, 0.6
-# Of less no rate, no direction and no noise can be told.
-FEWEST_SAMPLES, SHORTEST_LOG_S = 20, 1.0
 
 
 @dataclass(frozen=True)
@@ -57,28 +63,15 @@ def split(log: Log, known: LineSource | None = None) -> tuple[LapSpan, ...]:
     Raises:
         InputError: a log of too few samples, or too short a time, for anything to be told from it.
     """
-    _refuse_short(log)
+    refuse_short(log)
     known = known or line_of(log)
-    if _tells_laps(log):
+    if tells_laps(log):
         pieces = _by_lap_column(log, known)
-    elif _resets(log).size:
+    elif resets(log).size:
         pieces = _by_reset(log, known)
     else:
         pieces = _by_line(log, known)
     return _judge(log, pieces)
-
-
-def _refuse_short(log: Log) -> None:
-    start, end = log.span_s()
-    moving = [log.channels[n] for n in ("speed", "distance", "x", "latitude") if n in log.channels]
-    count = max((len(c) for c in moving), default=0)
-    if count < FEWEST_SAMPLES:
-        raise InputError(
-            log.source, f"it holds {count} sample(s), and a lap needs many.", "Export the whole log again."
-        )
-    if end - start < SHORTEST_LOG_S:
-        what = f"it covers {end - start:.3f} s, and a lap takes longer."
-        raise InputError(log.source, what, "Check the unit of 'time', or export the whole log again.")
 
 
 def split_by_line(log: Log, line: LineSource) -> tuple[LapSpan, ...]:
@@ -86,110 +79,17 @@ def split_by_line(log: Log, line: LineSource) -> tuple[LapSpan, ...]:
     return _judge(log, _by_line(log, line))
 
 
-def line_of(log: Log) -> LineSource:
-    """The line across the direction of travel where the log's own laps begin.
-
-    Where it tells none apart, at its first sample; it serves if the path comes back there.
-
-    Raises:
-        InputError: a log of too few samples, or too short a time, for anything to be told from it.
-    """
-    _refuse_short(log)
-    origin = origin_of(log)
-    path = positions(log, origin)
-    if path is None or len(path[0]) < 8:
-        return LineSource(origin, None)
-    told = _told_borders(log)
-    found = [_place_and_heading(log, path, t) for t in (told or [float(path[0].time_s[0])])]
-    places = np.array([place for place, _ in found])
-    # A beacon that was set off elsewhere is no line.
-    near = np.hypot(*(places - np.median(places, axis=0)).T) < ONE_LINE_M
-    near |= not near.any()
-    middle = places[near].mean(axis=0)
-    ahead = np.array([heading for _, heading in found])[near].sum(axis=0)
-    line = StartLine(float(middle[0]), float(middle[1]), float(np.arctan2(ahead[1], ahead[0])))
-    return LineSource(origin, line, guessed=not told)
-
-
-def better_line(log: Log, line: LineSource) -> LineSource | None:
-    """The line of a log's own laps, where the one so far is only a guess and lies far from it; None where that one will do.
-
-    Where a log begins is no line of the circuit: a phone is switched on anywhere.
-    """
-    path = positions(log, line.origin)
-    if not line.guessed or line.line is None or path is None or len(_told_borders(log)) < 2:
-        return None
-    own = line_of(log)
-    if own.line is None or own.origin is None or line.origin is None:
-        return None
-    at = own.origin.carried_to(line.origin, np.array([[own.line.x_m, own.line.y_m]]))[0]
-    away = float(np.hypot(at[0] - line.line.x_m, at[1] - line.line.y_m))
-    return own if away > FARTHEST_M else None
-
-
-def _told_borders(log: Log) -> list[float]:
-    """Times at which laps begin by the lap column or by a distance that resets."""
-    if _tells_laps(log):
-        return [_border_s(log, *pair, NOWHERE) for pair in _changes(log.channels["lap"])]
-    return [p.start_s for p in _by_reset(log)[1:]] if _resets(log).size else []
-
-
-def _place_and_heading(log: Log, path: tuple[Channel, Channel], time_s: float) -> tuple[FloatArray, FloatArray]:
-    """Place and direction of travel at a time, (2,) both: of a straight run through the positions near it."""
-    time, distance = travelled(log)
-    s = np.interp(path[0].time_s, time, distance)
-    at = float(np.interp(time_s, time, distance))
-    away = np.abs(s - at)
-    near = away <= max(0.5 * FIT_REACH_M, float(np.sort(away)[min(3, len(away) - 1)]))
-    along = s[near] - at
-    places = np.stack([c.value[near] for c in path], axis=1)
-    middle, off = along.mean(), places.mean(axis=0)
-    spread = float(np.sum((along - middle) ** 2))
-    # Where nothing moves there is no direction.
-    heading = (along - middle) @ (places - off) / spread if spread > LEAST_MOVED_M2 else np.zeros(2)
-    return np.asarray(off - middle * heading), np.asarray(heading)
-
-
-def borders_of(log: Log) -> Literal["told", "positions", "samples", "both"]:
-    """What the laps of a log end by: a clock or distance that starts anew, positions, a change between two samples, or both of these."""
-    column = _tells_laps(log)
-    if _resets(log).size or (column and log.get("lap_time") is not None):
-        return "told"
-    if log.has_position():
-        return "both" if column else "positions"
-    return "samples" if column else "told"
-
-
-def _tells_laps(log: Log) -> bool:
-    """Whether the lap column changes, and no more often than laps can be driven: a counter of rows is none."""
-    lap = log.get("lap")
-    if lap is None or len(lap) == 0 or float(np.ptp(lap.value)) < 0.5:
-        return False
-    start, end = log.span_s()
-    return len(_first_rows(lap)) <= 2.0 + (end - start) / SHORTEST_LAP_S
-
-
-def _resets(log: Log) -> IntArray:
-    """Row indices of the first sample after each reset of the distance."""
-    distance = log.get("distance")
-    if distance is None or len(distance) < 3:
-        return np.empty(0, dtype=np.intp)
-    fall = np.diff(distance.value)
-    top = float(distance.value.max() - distance.value.min())
-    return np.flatnonzero(fall < -max(20.0, 0.3 * top)) + 1
-
-
 def _by_lap_column(log: Log, known: LineSource) -> list[_Piece]:
     """Pieces of equal lap number; each border is placed between its two samples."""
     lap = log.channels["lap"]
     start, end = log.span_s()
-    own = [_border_s(log, *pair, known) for pair in _changes(lap)]
-    crossed = _beacons_amiss(log, own)
+    own = [border_s(log, *pair, known) for pair in changes(lap)]
+    crossed = crossed_instead(log, own)
     if crossed:
         return _by_crossings(log, crossed, round(float(lap.value[0])), known)
     (starts_at_line, start), times, at = from_one_line(log, _start_at_line(log, start, known), own, known)
     edges = [start, *times, end]
-    numbers = [round(float(n)) for n in lap.value[[0, *_first_rows(lap)]]]
+    numbers = [round(float(n)) for n in lap.value[[0, *first_rows(lap)]]]
     last = len(numbers) - 1
     if last == 1 and end - times[0] <= SLIVER_S:
         # A log of one lap, which nothing but its column tells to be one.
@@ -199,25 +99,6 @@ def _by_lap_column(log: Log, known: LineSource) -> list[_Piece]:
         for i, number in enumerate(numbers)
         if edges[i + 1] > edges[i]
     ]
-
-
-def _beacons_amiss(log: Log, own_s: list[float]) -> list[float]:
-    """When the line was crossed, where the lap column missed a beacon or saw a false one; empty where it goes with the line.
-
-    By positions, at the line where most of its own borders lie.
-    """
-    path = positions(log, origin_of(log))
-    if path is None or len(own_s) < FEWEST_ALIKE:
-        return []
-    line = line_of(log).line
-    times = crossings(log, path, line) if line is not None else np.empty(0)
-    if len(times) < FEWEST_ALIKE:
-        return []
-    right = [t for t in own_s if float(np.abs(times - t).min()) < BEACON_S]
-    missed = [t for t in times.tolist() if min(abs(t - o) for o in own_s) >= BEACON_S]
-    if len(right) < MOST_RIGHT * len(own_s) or (len(right) == len(own_s) and not missed):
-        return []
-    return [min(own_s, key=lambda o, t=t: abs(o - t)) if t not in missed else t for t in times.tolist()]  # type: ignore[misc]
 
 
 def _by_crossings(log: Log, times: list[float], first: int, known: LineSource) -> list[_Piece]:
@@ -232,73 +113,6 @@ def _by_crossings(log: Log, times: list[float], first: int, known: LineSource) -
     ]
 
 
-def told_beacons(log: Log) -> Log:
-    """The log, with it told where its laps were parted or joined by the line, since a beacon was missed or false."""
-    if not _tells_laps(log):
-        return log
-    own = [_border_s(log, *pair, NOWHERE) for pair in _changes(log.channels["lap"])]
-    times = _beacons_amiss(log, own)
-    if not times:
-        return log
-    what = "missed or false beacons: laps parted and joined where the line was crossed, and counted anew"
-    return replace(log, repairs=(*log.repairs, Repair("lap", what, abs(len(times) - len(own)) or 1)))
-
-
-def told_line(log: Log, known: LineSource) -> Log:
-    """The log, with it told where its own laps begin elsewhere than at the line that serves all of a command."""
-    log = told_beacons(log)
-    own = _told_borders(log)
-    off = elsewhere_m(log, own, known)
-    if off == 0.0:
-        return log
-    where = f"{abs(off):.0f} m {'past' if off > 0.0 else 'before'}"
-    told = Repair("lap", f"its own laps begin {where} the line that is used, taken from that", len(own))
-    return replace(log, repairs=(*log.repairs, told))
-
-
-def _first_rows(lap: Channel) -> IntArray:
-    """Rows of the lap column at which its number is a new one."""
-    return np.flatnonzero(np.abs(np.diff(lap.value)) > 0.5) + 1
-
-
-def _changes(lap: Channel) -> list[tuple[float, float]]:
-    """Times of the samples before and after each change of the lap column."""
-    rows = _first_rows(lap)
-    return list(zip(lap.time_s[rows - 1].tolist(), lap.time_s[rows].tolist(), strict=True))
-
-
-def _border_s(log: Log, before_s: float, after_s: float, known: LineSource) -> float:
-    """Time of a crossing known to lie between two samples.
-
-    By a clock that starts anew with the lap, by a distance that does, by the line, or half way.
-    """
-    within = log.get("lap_time")
-    if within is not None:
-        since = float(within.at(np.array([after_s]))[0])
-        if -1e-6 <= since <= 1.5 * (after_s - before_s):
-            return float(np.clip(after_s - since, before_s, after_s))
-    distance = log.get("distance")
-    if distance is not None:
-        d0, d1 = distance.at(np.array([before_s, after_s]))
-        if d1 < d0 and d1 <= END_SLACK_M * 20:
-            return max(before_s, after_s - float(d1) / max(_speed_at(log, after_s), 1.0))
-    middle = 0.5 * (before_s + after_s)
-    crossing = _crossing_near(log, known, middle)
-    # A column that changes a sample late does so in every lap; positions that drift cross the line anywhere.
-    if crossing is None or abs(crossing - middle) > 2.0 * (after_s - before_s):
-        return middle
-    return min(max(crossing, before_s), after_s)
-
-
-def _crossing_near(log: Log, known: LineSource, time_s: float) -> float | None:
-    path = positions(log, known.origin)
-    if path is None or known.line is None:
-        return None
-    times = crossings(log, path, known.line)
-    near = times[np.abs(times - time_s) < 1.0]
-    return float(near[0]) if near.size else None
-
-
 def _start_at_line(log: Log, start_s: float, known: LineSource = NOWHERE) -> tuple[bool, float]:
     """Whether the log begins at the line, by its lap clock, its distance or its positions, and when it was crossed."""
     within = log.get("lap_time")
@@ -310,10 +124,10 @@ def _start_at_line(log: Log, start_s: float, known: LineSource = NOWHERE) -> tup
     if distance is None:
         return _start_by_position(log, start_s, known)
     first = float(distance.value[0])
-    slack = max(END_SLACK_M, 1.5 * _step_m(log, start_s))
+    slack = max(END_SLACK_M, 1.5 * step_m(log, start_s))
     if not 0.0 <= first <= slack:
         return False, start_s
-    return True, start_s - first / max(_speed_at(log, start_s), 1.0)
+    return True, start_s - first / max(speed_at(log, start_s), 1.0)
 
 
 def _start_by_position(log: Log, start_s: float, known: LineSource) -> tuple[bool, float]:
@@ -321,41 +135,20 @@ def _start_by_position(log: Log, start_s: float, known: LineSource) -> tuple[boo
     path = positions(log, known.origin) if known.line is not None else None
     if path is None or known.line is None:
         return True, start_s
-    crossing = _crossing_near(log, known, start_s)
+    crossing = crossing_near(log, known, start_s)
     if crossing is not None:
         return True, crossing
     # A line where a lap column changes is itself known to a sample's step only.
     ahead_m = float(known.line.ahead_m(path[0].value[:1], path[1].value[:1])[0])
-    slack = 2.0 * max(END_SLACK_M, 1.05 * _step_m(log, start_s))
+    slack = 2.0 * max(END_SLACK_M, 1.05 * step_m(log, start_s))
     begins = 0.0 <= ahead_m <= slack
-    return begins, start_s - ahead_m / max(_speed_at(log, start_s), 1.0) if begins else start_s
-
-
-def _speed_at(log: Log, time_s: float) -> float:
-    """Speed at a time, m/s."""
-    time, distance = travelled(log)
-    at = np.interp([time_s - 0.1, time_s + 0.1], time, distance)
-    inside = np.clip([time_s - 0.1, time_s + 0.1], time[0], time[-1])
-    return float((at[1] - at[0]) / max(inside[1] - inside[0], 1e-6))
-
-
-def _step_m(log: Log, time_s: float) -> float:
-    """Metres between two samples of the row clock."""
-    clock = log.channels["time"].time_s
-    return float(np.median(np.diff(clock))) * _speed_at(log, time_s)
+    return begins, start_s - ahead_m / max(speed_at(log, start_s), 1.0) if begins else start_s
 
 
 def _by_reset(log: Log, known: LineSource = NOWHERE) -> list[_Piece]:
     """Pieces between the resets of the distance."""
-    distance = log.channels["distance"]
-    times = []
-    for i in _resets(log):
-        after = float(distance.time_s[i])
-        times.append(
-            max(float(distance.time_s[i - 1]), after - float(distance.value[i]) / max(_speed_at(log, after), 1.0))
-        )
     start, end = log.span_s()
-    (at_start, start), times, at = from_one_line(log, _start_at_line(log, start), times, known)
+    (at_start, start), times, at = from_one_line(log, _start_at_line(log, start), reset_times(log), known)
     edges = [start, *times, end]
     first = 1 if at_start else 0
     last = len(edges) - 2
@@ -424,9 +217,9 @@ def _span(log: Log, piece: _Piece, length: float, typical: float | None, sure: i
     end, begins, ends = piece.end_s, piece.begins, piece.ends
     if typical is not None and begins and not ends:
         short = typical - length
-        slack = max(END_SLACK_M, 1.05 * _step_m(log, end))
+        slack = max(END_SLACK_M, 1.05 * step_m(log, end))
         if abs(short) <= slack:
-            end, ends = end + short / max(_speed_at(log, end), 1.0), True
+            end, ends = end + short / max(speed_at(log, end), 1.0), True
             length = typical
     elif typical is None and begins and not ends and not log.has_position():
         ends = True

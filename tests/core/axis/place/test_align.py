@@ -13,7 +13,7 @@ from jete.core.compare import compare
 from jete.core.errors import InputError
 from jete.core.log.lap import Lap, Log
 from jete.core.log.plane import Origin
-from jete.core.motion.split import line_of
+from jete.core.motion.borders import line_of
 from jete.simulate.circuit import draw
 from jete.simulate.driver import LapPlan, drive
 from jete.simulate.lines import draw_line

@@ -12,7 +12,7 @@ import pytest
 from jete.core.axis.place.sensor_offset import WALKS, Bent, Wander
 from jete.core.causes.verdict.losses import gap_at
 from jete.core.compare import compare
-from jete.core.motion.split import line_of
+from jete.core.motion.borders import line_of
 from jete.core.numeric.banded import Rows
 from jete.core.numeric.border import Reduced
 from jete.simulate.feet_trials import draw_feet_trial

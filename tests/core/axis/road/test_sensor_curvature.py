@@ -10,8 +10,8 @@ import pytest
 from jete.core.axis.road.sensor_curvature import Between, SensorCurvature, sensor_curvature
 from jete.core.compare import compare
 from jete.core.log.lap import Channel, Log
+from jete.core.motion.borders import line_of
 from jete.core.motion.motion import motion_of
-from jete.core.motion.split import line_of
 from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.logger import LoggerSettings
 from jete.simulate.receiver import Receiver

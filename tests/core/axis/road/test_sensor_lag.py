@@ -14,8 +14,8 @@ from jete.core.axis.road.sensor_lag import NOT_MOVED, Moved, sensor_in_time
 from jete.core.compare import compare
 from jete.core.log.lap import Lap, Log
 from jete.core.log.plane import Origin
+from jete.core.motion.borders import line_of
 from jete.core.motion.motion import Motion, motion_of
-from jete.core.motion.split import line_of
 from jete.core.numeric.late import Lateness
 from jete.simulate.feet_trials import draw_feet_trial
 from jete.simulate.logger import LoggerSettings

@@ -8,9 +8,9 @@ from weakref import WeakKeyDictionary
 import numpy as np
 
 from jete.core.log.once import once_a_lap
+from jete.core.motion.borders import borders_of
 from jete.core.motion.crossing import FIT_REACH_M
 from jete.core.motion.motion import SEEN_BEYOND_S
-from jete.core.motion.split import borders_of
 
 if TYPE_CHECKING:
     from jete.core.axis.positions.path import Fixes
