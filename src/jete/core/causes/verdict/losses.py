@@ -76,47 +76,100 @@ def losses_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> LapComp
 
 
 def _corners_of(reference: Held, lap: Passage, theirs: Sequence[Marks]) -> tuple[CornerLoss, ...]:
-    """What each corner of a lap cost, and why."""
-    ours, length = reference.passage, reference.passage.motion.length_m
-    windows = windows_of(reference.corners, reference.marks, theirs, length)
+    """What each corner of a lap cost, and why: windows, profiles, hybrids, pairs of marks, and then corner by corner."""
+    windows = windows_of(reference.corners, reference.marks, theirs, reference.passage.motion.length_m)
     cells = Cells.over(windows)
-    profiles = profiles_of((ours, lap), (reference.marks, theirs), windows, cells, reference.drive, reference.road)
+    laps = (reference.passage, lap)
+    profiles = profiles_of(laps, (reference.marks, theirs), windows, cells, reference.drive, reference.road)
     pieces = _pieces(reference, lap, theirs, windows)
     stretches = Stretches.between(cells, _marks_between(profiles, [[p.span for p in phases] for _, phases in pieces]))
     hybrids = Hybrids(stretches, profiles)
-    times = hybrids.times_s()
-    shifts = list(zip(hybrids.brake_shift_m.tolist(), hybrids.down_shift_m.tolist(), strict=True))
-    doubts = doubts_of((ours, lap), reference.road, reference.corners, windows, profiles[0].anchors)
-    gaps = np.diff(gap_at(ours, lap, stretches.edges_m), axis=1)
-    covariances = lap.alignment.spread.gap_covariance(stretches.edges_m, reference.road.pace_at(stretches.edges_m))
-    driven = driven_of((ours, lap), (reference.marks, theirs), windows, hybrids)
-    gains = list(zip(*(only_gains(p, cells).tolist() for p in profiles), strict=True))
-    line, torn, corners = _line_seen(lap), [*torn_places(ours), *torn_places(lap)], []
-    for i, (corner, (gap, phases)) in enumerate(zip(reference.corners, pieces, strict=True)):
-        anchors = (profiles[0].anchors[i], profiles[1].anchors[i])
-        misfit_s = times[(1,) * len(FACTORS)][i] - times[(0,) * len(FACTORS)][i] - gaps[i]
-        marks, window = (reference.marks[i], theirs[i]), windows[i]
-        pair = Pair(
-            marks=marks,
-            anchors=anchors,
-            brake_shift_m=shifts[i][0],
-            down_shift_m=shifts[i][1],
+    seen = _Stretched.of(reference, lap, hybrids, stretches)
+    pairs = _pairs(reference, lap, theirs, windows, hybrids, seen.misfits_s)
+    gains = zip(*(only_gains(p, cells).tolist() for p in profiles), strict=True)
+    silent = _silent(laps, windows)
+    return tuple(
+        _corner_loss(pair, corner, window, piece, [] if mute else _found(pair, seen, i, piece[1], gained))
+        for i, (pair, corner, window, piece, gained, mute) in enumerate(
+            zip(pairs, reference.corners, windows, pieces, gains, silent, strict=True)
+        )
+    )
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class _Stretched:
+    """Seconds on the stretches (c, S) of every window: by each hybrid (2, …, 2, c, S), as measured, and their doubt (c, S, S)."""
+
+    edges_m: FloatArray
+    times_s: FloatArray
+    gaps_s: FloatArray
+    covariances: FloatArray
+
+    @classmethod
+    def of(cls, reference: Held, lap: Passage, hybrids: Hybrids, stretches: Stretches) -> _Stretched:
+        """What both laps and all that lies between them took."""
+        edges = stretches.edges_m
+        return cls(
+            edges_m=edges,
+            times_s=hybrids.times_s(),
+            gaps_s=np.diff(gap_at(reference.passage, lap, edges), axis=1),
+            covariances=lap.alignment.spread.gap_covariance(edges, reference.road.pace_at(edges)),
+        )
+
+    @property
+    def misfits_s(self) -> FloatArray:
+        """What both laps' own profiles miss of the gap, (c, S)."""
+        whole = len(FACTORS)
+        return np.asarray(self.times_s[(1,) * whole] - self.times_s[(0,) * whole] - self.gaps_s)
+
+
+def _pairs(
+    reference: Held,
+    lap: Passage,
+    theirs: Sequence[Marks],
+    windows: Sequence[Span],
+    hybrids: Hybrids,
+    misfits_s: FloatArray,
+) -> list[Pair]:
+    """Both laps at each corner."""
+    laps, profiles = (reference.passage, lap), hybrids.profiles
+    doubts = doubts_of(laps, reference.road, reference.corners, windows, profiles[0].anchors)
+    driven, line = driven_of(laps, (reference.marks, theirs), windows, hybrids), _line_seen(lap)
+    shifts = zip(hybrids.brake_shift_m.tolist(), hybrids.down_shift_m.tolist(), strict=True)
+    return [
+        Pair(
+            marks=(reference.marks[i], theirs[i]),
+            anchors=(profiles[0].anchors[i], profiles[1].anchors[i]),
+            brake_shift_m=brake_m,
+            down_shift_m=down_m,
             driven=driven[i],
             start_m=window.start_m,
             end_m=window.end_m,
             doubt=doubts[i],
-            misfit_s=misfit_s,
+            misfit_s=misfits_s[i],
             line=line,
             scale=lap.alignment.speed_scale,
         )
-        moved, shares = _shares(times[..., i, :], pair)
-        if moved[Factor.ARRIVAL].beyond_scatter:
-            shares = carried(shares, driven[i], gains[i])
-        along = Along(gaps[i], covariances[i], _phases_within([p.span for p in phases], stretches.edges_m[i]))
-        silent = ours.coarse or lap.coarse or _torn_over(window, torn)
-        found = [] if silent else findings_of(pair, moved, shares, along)
-        corners.append(_corner_loss(pair, corner, window, gap, phases, found))
-    return tuple(corners)
+        for i, (window, (brake_m, down_m)) in enumerate(zip(windows, shifts, strict=True))
+    ]
+
+
+def _found(
+    pair: Pair, seen: _Stretched, i: int, phases: Sequence[PhaseLoss], gained: tuple[bool, bool]
+) -> list[Finding]:
+    """The causes at the corner of index ``i``; ``gained`` is whether each lap only gains speed through it."""
+    moved, shares = _shares(seen.times_s[..., i, :], pair)
+    if moved[Factor.ARRIVAL].beyond_scatter:
+        shares = carried(shares, pair.driven, gained)
+    within = _phases_within([p.span for p in phases], seen.edges_m[i])
+    return findings_of(pair, moved, shares, Along(seen.gaps_s[i], seen.covariances[i], within))
+
+
+def _silent(laps: tuple[Passage, Passage], windows: Sequence[Span]) -> list[bool]:
+    """In which windows nothing can be told: samples too far apart, or a log that is torn there."""
+    torn = [*torn_places(laps[0]), *torn_places(laps[1])]
+    coarse = laps[0].coarse or laps[1].coarse
+    return [coarse or _torn_over(window, torn) for window in windows]
 
 
 def _lap_sigma_s(reference: Held, lap: Passage) -> float:
@@ -164,10 +217,10 @@ def _sectors(reference: Passage, lap: Passage, begins_m: Sequence[float]) -> tup
 
 def _line_seen(lap: Passage) -> LineSeen:
     """Whether the lap's line was seen by positions, by such whose error lasts, or not."""
-    worth = lap.alignment.errors
-    if lap.alignment.method != "position" or worth is None:
+    errors = lap.alignment.errors
+    if lap.alignment.method != "position" or errors is None:
         return "unseen"
-    lasting_m = max(worth.drift_m, worth.white_m if worth.filter_s > 0.0 else 0.0)
+    lasting_m = max(errors.drift_m, errors.white_m if errors.filter_s > 0.0 else 0.0)
     return "doubtful" if lasting_m > SHOWS_LINE_M else "seen"
 
 
@@ -192,11 +245,11 @@ def _corner_loss(
     pair: Pair,
     corner: Corner,
     window: Span,
-    gap_s: float,
-    phases: tuple[PhaseLoss, ...],
+    piece: tuple[float, tuple[PhaseLoss, ...]],
     findings: list[Finding],
 ) -> CornerLoss:
-    """The findings of one window, and what they leave unexplained."""
+    """The findings of one window, and what they leave unexplained of its gap."""
+    gap_s, phases = piece
     rest = gap_s - sum(f.loss_s for f in findings)
     reference, lap = pair.driven.leaving_mps
     ends = 3.6 * reference, 3.6 * lap / pair.scale
