@@ -1,7 +1,7 @@
 PY := .venv/bin/python
 export PYTHONPATH := src
 
-.PHONY: setup test lint screenshots bench accuracy crash fuzz walk demo-data demo-film lock
+.PHONY: setup test lint screenshots bench accuracy keep crash fuzz walk demo-data demo-film lock
 
 setup:
 	@tools/setup develop
@@ -31,6 +31,9 @@ accuracy: setup
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/receivers.py --pairs 200 --first 9001 --out docs/accuracy-receivers.md
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/sensors.py --pairs 200 --first 10001 --out docs/accuracy-sensors.md
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/clocks.py --pairs 200 --first 12001 --out docs/accuracy-clocks.md
+
+keep: setup
+	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/keep.py --pairs 25 --out docs/what-rules-earn.md
 
 crash: setup
 	$(PY) tools/crash.py --rounds 200
