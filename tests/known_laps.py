@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from jete.core.compare import compare
 from jete.core.log.lap import Lap, Log, fastest
 from jete.core.motion.borders import line_of
 from jete.core.motion.split import split
+from jete.core.passes.passes import Pass
 from jete.simulate.driver import Fault, LapPlan, Style, drive
 from jete.simulate.feet_trials import Made, draw_feet_trial
 from jete.simulate.lines import draw_line
@@ -90,3 +92,28 @@ def passed(fault: Fault | None, vehicle: Vehicle = CAR, channels: tuple[str, ...
     number = fault.corner if fault else 2
     apex = float(trial.axis_m(circuit.corners[number - 1].apex_m))
     return min(compare_trial(trial).laps[0].corners, key=lambda c: abs(c.corner.apex_m - apex))
+
+
+BARE_PASS = Pass(
+    corner=1,
+    window_s=8.0,
+    whole_s=20.0,
+    sigma_s=0.0,
+    brake_on_m=None,
+    brake_peak=None,
+    turn_in_m=None,
+    slow_point_m=0.0,
+    min_speed_kmh=80.0,
+    throttle_on_m=None,
+    full_throttle_m=None,
+    exit_speed_kmh=100.0,
+    gear=None,
+    brushes=0,
+    apex_off_m=None,
+    exit_off_m=None,
+)
+
+
+def a_pass(**known: float | None) -> Pass:
+    """A pass of which nothing is known but what is given."""
+    return replace(BARE_PASS, **known)  # type: ignore[arg-type]

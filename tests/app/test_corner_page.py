@@ -19,6 +19,7 @@ from jete.report.units import METRIC, signed
 from jete.session import operations as ops
 from jete.session.state import LapKey
 from jete.views.corner.plan import Plan
+from known_laps import a_pass
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
@@ -296,7 +297,6 @@ def test_the_ledger_tells_the_brake_points_from_the_seat_too(page: Application) 
 
 
 def test_two_ways_are_compared_at_the_runs_end_too() -> None:
-    from jete.core.passes.passes import Pass
     from jete.library.pass_book import KeptPass
     from jete.views.corner.passes import _at_the_end, _compared
 
@@ -307,24 +307,7 @@ def test_two_ways_are_compared_at_the_runs_end_too() -> None:
             second = (lap + run) % 2 == 0
             # The second way is as quick at first, and a tenth slower once the tyres are warm through.
             time = 20.0 + 0.1 * (second and lap > 8) + float(chance.normal(0.0, 0.02))
-            one = Pass(
-                corner=1,
-                window_s=time,
-                whole_s=time,
-                sigma_s=0.0,
-                brake_on_m=None,
-                brake_peak=None,
-                turn_in_m=None,
-                slow_point_m=0.0,
-                min_speed_kmh=80.0,
-                throttle_on_m=None,
-                full_throttle_m=None,
-                exit_speed_kmh=100.0,
-                gear=3 if second else 2,
-                brushes=1,
-                apex_off_m=None,
-                exit_off_m=None,
-            )
+            one = a_pass(window_s=time, whole_s=time, gear=3 if second else 2, brushes=1)
             both.append((KeptPass(run, lap, one), "gear 3" if second else "gear 2"))
     counts, late = _compared(_at_the_end(both), "gear 3")
     assert counts == (16, 16)

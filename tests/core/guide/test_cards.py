@@ -20,7 +20,7 @@ from jete.core.guide.plans import plans_of
 from jete.core.log.lap import Channel, Log
 from jete.core.log.plane import origin_of
 from jete.core.passes.passes import Pass
-from known_laps import drawn, lap_of
+from known_laps import a_pass, drawn, lap_of
 
 
 @cache
@@ -71,9 +71,8 @@ def test_the_spread_is_that_of_good_laps_and_holds_the_lap() -> None:
     passage, cards = made()
     card = next(c for c in cards if c.brake_m is not None)
     assert card.brake_m is not None
-    base = Pass(
-        corner=card.corner.id or 0, window_s=8.0, whole_s=20.0, sigma_s=0.0, brake_on_m=card.brake_m.value, brake_peak=50.0, turn_in_m=None, slow_point_m=card.slow_point_m.value, min_speed_kmh=80.0, throttle_on_m=None, full_throttle_m=None, exit_speed_kmh=100.0, gear=3, brushes=1,
-        apex_off_m=None, exit_off_m=1.2,
+    base = a_pass(
+        corner=card.corner.id or 0, brake_on_m=card.brake_m.value, brake_peak=50.0, slow_point_m=card.slow_point_m.value, gear=3, exit_off_m=1.2
     )  # fmt: skip
     passes = [replace(base, brake_on_m=card.brake_m.value + d, gear=g) for d, g in ((-4.0, 2), (3.0, 3), (1.0, 3))]
     good = Good({card.corner.id or 0: passes}, None)
@@ -90,9 +89,9 @@ def test_the_spread_is_that_of_good_laps_and_holds_the_lap() -> None:
 def passes_like(card: Card, *offsets: tuple[float, float, int]) -> list[Pass]:
     """Passes that brake so many metres later, roll so much faster, in a gear."""
     assert card.brake_m is not None
-    base = Pass(
-        corner=card.corner.id or 0, window_s=8.0, whole_s=20.0, sigma_s=0.0, brake_on_m=card.brake_m.value, brake_peak=50.0, turn_in_m=None, slow_point_m=card.slow_point_m.value, min_speed_kmh=card.min_speed_kmh.value,
-        throttle_on_m=None, full_throttle_m=None, exit_speed_kmh=100.0, gear=3, brushes=1, apex_off_m=None, exit_off_m=None, entry_off_m=0.9,
+    base = a_pass(
+        corner=card.corner.id or 0, brake_on_m=card.brake_m.value, brake_peak=50.0, slow_point_m=card.slow_point_m.value,
+        min_speed_kmh=card.min_speed_kmh.value, gear=3, entry_off_m=0.9,
     )  # fmt: skip
     return [
         replace(base, brake_on_m=card.brake_m.value + m, min_speed_kmh=card.min_speed_kmh.value + v, gear=g)

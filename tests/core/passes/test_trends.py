@@ -9,25 +9,12 @@ import pytest
 
 from jete.core.passes.passes import Pass
 from jete.core.passes.trends import Trend, trends_of
+from known_laps import a_pass
 
-PASS = Pass(
-    corner=1,
-    window_s=8.0,
-    whole_s=20.0,
-    sigma_s=0.01,
-    brake_on_m=400.0,
-    brake_peak=60.0,
-    turn_in_m=480.0,
-    slow_point_m=520.0,
-    min_speed_kmh=80.0,
-    throttle_on_m=540.0,
-    full_throttle_m=600.0,
-    exit_speed_kmh=110.0,
-    gear=2,
-    brushes=1,
-    apex_off_m=None,
-    exit_off_m=None,
-)
+PASS = a_pass(
+    sigma_s=0.01, brake_on_m=400.0, brake_peak=60.0, turn_in_m=480.0, slow_point_m=520.0, throttle_on_m=540.0, full_throttle_m=600.0,
+    exit_speed_kmh=110.0, gear=2, brushes=1,
+)  # fmt: skip
 
 
 def drawn(seed: int, per_m: float = 0.0, count: int = 24, level: float = 0.0) -> tuple[list[Pass], list[int]]:

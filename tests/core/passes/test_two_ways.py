@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from jete.core.numeric.student import quantile, two_sided
-from jete.core.passes.passes import Pass
 from jete.core.passes.two_ways import levelled, two_ways
+from known_laps import a_pass
 
 SEEDS = range(200)
 
@@ -60,34 +60,13 @@ def test_three_passes_say_nothing() -> None:
     assert two_ways(([40.0] * 3, [40.1] * 9)) is None
 
 
-def a_pass(whole_s: float) -> Pass:
-    return Pass(
-        corner=1,
-        window_s=whole_s,
-        whole_s=whole_s,
-        sigma_s=0.0,
-        brake_on_m=None,
-        brake_peak=None,
-        turn_in_m=None,
-        slow_point_m=0.0,
-        min_speed_kmh=80.0,
-        throttle_on_m=None,
-        full_throttle_m=None,
-        exit_speed_kmh=100.0,
-        gear=None,
-        brushes=0,
-        apex_off_m=None,
-        exit_off_m=None,
-    )
-
-
 def test_levels_and_fall_of_runs_are_taken_off() -> None:
     """Second runs a second slower on a run that loses 0.05 s a lap; the second way is 0.1 s faster."""
     passes, runs, laps, ways = [], [], [], []
     for run, level in ((1, 40.0), (2, 41.0)):
         for lap in range(1, 9):
             second = (lap + run) % 2 == 0
-            passes.append(a_pass(level + 0.05 * lap - 0.1 * second))
+            passes.append(a_pass(whole_s=level + 0.05 * lap - 0.1 * second))
             runs.append(run)
             laps.append(lap)
             ways.append(second)
@@ -98,7 +77,7 @@ def test_levels_and_fall_of_runs_are_taken_off() -> None:
 
 
 def test_a_run_of_one_way_alone_does_not_count_beside_mixed_ones() -> None:
-    passes = [a_pass(40.0 + 0.01 * k) for k in range(12)]
+    passes = [a_pass(whole_s=40.0 + 0.01 * k) for k in range(12)]
     runs = [1] * 8 + [2] * 4
     ways = [k % 2 == 0 for k in range(8)] + [True] * 4
     assert np.isnan(levelled(passes, runs, list(range(12)), ways)[8:]).all()
