@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from jete.core.log.lap import Log, Torn
+from jete.core.log.plausible import DEGREE_M
 from jete.core.numeric.even import even_times
 from jete.core.numeric.statistics import true_runs
 
@@ -127,7 +128,7 @@ def _path_m(log: Log) -> tuple[FloatArray, FloatArray, FloatArray] | None:
         if a is None or b is None or len(a) < 50:
             continue
         if metres is None:
-            north = 111_200.0
+            north = DEGREE_M
             return a.time_s, a.value * north * float(np.cos(np.radians(b.value[0]))), b.value * north
         return a.time_s, a.value, b.value
     return None

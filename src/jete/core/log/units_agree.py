@@ -12,6 +12,7 @@ import numpy as np
 
 from jete.core.arrays import BoolArray, FloatArray
 from jete.core.log.lap import Repair
+from jete.core.log.plausible import DEGREE_M
 from jete.core.numeric.even import even_times
 
 if TYPE_CHECKING:
@@ -126,7 +127,7 @@ def _covered_ratio(columns: Mapping[str, FloatArray]) -> float | None:
     ends = at[:: max(len(at) // 300, round(PIECE_S / step_s) if step_s > 0.0 else 1, 1)]
     a, b = (columns[n][ends] for n in pair)
     if pair[0] == "longitude":
-        a, b = a * 111_200.0 * np.cos(np.radians(b)), b * 111_200.0
+        a, b = a * DEGREE_M * np.cos(np.radians(b)), b * DEGREE_M
     covered = np.hypot(np.diff(a), np.diff(b))
     t, v = time[at], speed[at]
     travelled = np.concatenate([[0.0], np.cumsum(np.diff(t) * 0.5 * (v[1:] + v[:-1]))])
