@@ -57,7 +57,7 @@ class IdealLap:
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
-class _Piece:
+class _JoinedPiece:
     """Passes of one lap in a row: the first corner, whose, from and to (metres), its own times, when it begins in the joined lap."""
 
     corner: int
@@ -109,9 +109,9 @@ def _counted(comparison: Comparison, took: FloatArray, counted: Sequence[int] | 
     return [i for i, why in enumerate(set_aside(took[1:] - took[0], comparison.corners)) if why is None]
 
 
-def _pieces(owners: Sequence[Passage], borders: FloatArray, corners: Sequence[int]) -> list[_Piece]:
+def _pieces(owners: Sequence[Passage], borders: FloatArray, corners: Sequence[int]) -> list[_JoinedPiece]:
     """Passes of one lap that follow each other are one piece."""
-    out: list[_Piece] = []
+    out: list[_JoinedPiece] = []
     begins = 0.0
     for k, owner in enumerate(owners):
         start, end = float(borders[k]), float(borders[k + 1])
@@ -119,7 +119,7 @@ def _pieces(owners: Sequence[Passage], borders: FloatArray, corners: Sequence[in
         if out and out[-1].passage is owner:
             last = out.pop()
             out.append(
-                _Piece(
+                _JoinedPiece(
                     corner=last.corner,
                     passage=owner,
                     start_m=last.start_m,
@@ -131,7 +131,7 @@ def _pieces(owners: Sequence[Passage], borders: FloatArray, corners: Sequence[in
             )
         else:
             out.append(
-                _Piece(
+                _JoinedPiece(
                     corner=corners[k],
                     passage=owner,
                     start_m=start,
@@ -145,7 +145,7 @@ def _pieces(owners: Sequence[Passage], borders: FloatArray, corners: Sequence[in
     return out
 
 
-def _seams(pieces: Sequence[_Piece], drive: Drive) -> tuple[Seam, ...]:
+def _seams(pieces: Sequence[_JoinedPiece], drive: Drive) -> tuple[Seam, ...]:
     """The meetings of two laps."""
     out = []
     for before, after in itertools.pairwise(pieces):
@@ -159,7 +159,7 @@ def _seams(pieces: Sequence[_Piece], drive: Drive) -> tuple[Seam, ...]:
     return tuple(out)
 
 
-def _log(pieces: Sequence[_Piece], name: str, seams: Sequence[Seam]) -> Log:
+def _log(pieces: Sequence[_JoinedPiece], name: str, seams: Sequence[Seam]) -> Log:
     """The pieces one after the other: place on the axis as distance, everything else as it was logged."""
     joined = [_motion(p, last=p is pieces[-1]) for p in pieces]
     time, place, speed = (np.concatenate([j[k] for j in joined]) for k in range(3))
@@ -183,7 +183,7 @@ def _log(pieces: Sequence[_Piece], name: str, seams: Sequence[Seam]) -> Log:
     return Log(source=name, channels=channels, repairs=(), notes=tuple(notes))
 
 
-def _motion(piece: _Piece, *, last: bool) -> tuple[FloatArray, FloatArray, FloatArray]:
+def _motion(piece: _JoinedPiece, *, last: bool) -> tuple[FloatArray, FloatArray, FloatArray]:
     """Time, place and speed (on the reference's odometer) of a piece, with its first point and, for the last, its end."""
     motion, places = piece.passage.motion, piece.passage.alignment.place_m
     inside = (motion.time_s > piece.start_s + STEP_S) & (motion.time_s < piece.end_s - STEP_S)
@@ -197,7 +197,7 @@ def _motion(piece: _Piece, *, last: bool) -> tuple[FloatArray, FloatArray, Float
     return times + piece.shift_s, place, speed
 
 
-def _joined(pieces: Sequence[_Piece], name: str) -> Channel | None:
+def _joined(pieces: Sequence[_JoinedPiece], name: str) -> Channel | None:
     """One channel over all pieces with its own samples; None where a piece has none."""
     times, values, unit = [], [], ""
     for piece in pieces:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from jete.core.circuit.drawn import Drawn
-    from jete.core.circuit.height import Profile
+    from jete.core.circuit.height import RoadProfile
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.circuit.stakes import Stakes
 
@@ -18,5 +18,5 @@ class RoadBeside:
 
     circuit: CircuitOnAxis | None
     stakes: tuple[Stakes, ...]
-    profile: Profile | None
+    profile: RoadProfile | None
     drawn: Drawn

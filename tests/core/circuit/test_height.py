@@ -12,7 +12,7 @@ import pytest
 from jete.core.axis.place.align import identity
 from jete.core.axis.place.laying import prepare
 from jete.core.axis.road.corners import Corner
-from jete.core.circuit.height import Profile, profile_from, profile_of, words_of
+from jete.core.circuit.height import RoadProfile, profile_from, profile_of, words_of
 from jete.core.circuit.landmarks import RoadBook
 from jete.core.circuit.mean_path import CircuitRoad, founded, improved
 from jete.core.circuit.on_axis import circuit_on
@@ -39,7 +39,7 @@ def log() -> Log:
     return record(trace, draw_line(CIRCUIT, 1, 0.0), LoggerSettings(rate_hz=50.0, channels=channels), 2, (1, 2))
 
 
-def profile(*without: str) -> Profile | None:
+def profile(*without: str) -> RoadProfile | None:
     bare = Log(source="log", channels={n: c for n, c in log().channels.items() if n not in without})
     lap = lap_of(bare)
     ready = prepare(lap, origin_of(bare))
@@ -59,7 +59,7 @@ def bare(lap: Lap, *without: str) -> Lap:
     return Lap(replace(lap.log, channels={n: c for n, c in lap.log.channels.items() if n not in without}), lap.span)
 
 
-def of_circuit(road: CircuitRoad) -> Profile:
+def of_circuit(road: CircuitRoad) -> RoadProfile:
     assert road.rise is not None
     return profile_from(road.rise, road.founder_m, np.arange(len(road.founder_m), dtype=float))
 
@@ -99,7 +99,7 @@ def test_what_a_circuit_keeps_comes_back_and_lies_on_any_reference() -> None:
     assert error_m(found) < 0.6
 
 
-def error_m(found: Profile) -> float:
+def error_m(found: RoadProfile) -> float:
     true = np.interp(found.place_m, CIRCUIT.station_m, CIRCUIT.height_m)
     off = found.height_m - (true - true[0])
     return float(np.sqrt(np.mean((off - off.mean()) ** 2)))
@@ -139,6 +139,6 @@ def test_crest_and_dip_are_words_of_the_corners_they_lie_in() -> None:
 def test_the_road_leans_into_the_bend_or_out_of_it(lean: float, word: str) -> None:
     place = np.linspace(0.0, 1000.0, 201)
     level = np.zeros(201)
-    found = Profile(place, level, level, np.full(201, lean), "altitude")
+    found = RoadProfile(place, level, level, np.full(201, lean), "altitude")
     assert words_of(found, Corner(number=1, direction="left", start_m=100.0, apex_m=130.0, end_m=160.0)) == (word,)
     assert words_of(found, Corner(number=1, direction="right", start_m=100.0, apex_m=130.0, end_m=160.0)) != (word,)

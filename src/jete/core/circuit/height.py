@@ -43,7 +43,7 @@ Word = Literal["crest", "dip", "banked", "off-camber", "uphill", "downhill"]
 
 
 @dataclass(frozen=True, eq=False)
-class Profile:
+class RoadProfile:
     """Height over the lap, from the line, metres; its slope; how far the road leans to the left, rad or None; (n,) each."""
 
     place_m: FloatArray
@@ -53,7 +53,7 @@ class Profile:
     source: Source
 
 
-def profile_of(passages: Sequence[Passage], length_m: float) -> Profile | None:
+def profile_of(passages: Sequence[Passage], length_m: float) -> RoadProfile | None:
     """The profile that several laps on one axis show, the middle one of theirs; None where no channel tells.
 
     Args:
@@ -75,12 +75,12 @@ def places_over(length_m: float) -> FloatArray:
     return np.linspace(0.0, length_m, max(round(length_m / 5.0), 8) + 1)
 
 
-def _profile(grid: FloatArray, slope: FloatArray, leans: FloatArray | None, source: Source) -> Profile:
+def _profile(grid: FloatArray, slope: FloatArray, leans: FloatArray | None, source: Source) -> RoadProfile:
     """Heights from slopes; who is back at the line is as high as before."""
     slope = np.clip(slope, -STEEPEST, STEEPEST)
     slope = slope - float(np.mean(slope))
     height = np.concatenate([[0.0], np.cumsum(0.5 * (slope[1:] + slope[:-1]) * np.diff(grid))])
-    return Profile(grid, height, slope, leans, source)
+    return RoadProfile(grid, height, slope, leans, source)
 
 
 @dataclass(frozen=True, eq=False)
@@ -124,7 +124,7 @@ def _mean(before: FloatArray | None, count: int, new: FloatArray | None) -> tupl
     return (new, 1) if before is None else (before + (new - before) / (count + 1), count + 1)
 
 
-def profile_from(rise: Rise, grid: FloatArray, at: FloatArray) -> Profile:
+def profile_from(rise: Rise, grid: FloatArray, at: FloatArray) -> RoadProfile:
     """The profile on a reference's axis, from what its circuit keeps.
 
     Args:
@@ -137,7 +137,7 @@ def profile_from(rise: Rise, grid: FloatArray, at: FloatArray) -> Profile:
     return _profile(grid, np.interp(at, k, rise.slope), leans, rise.source)
 
 
-def words_of(profile: Profile, corner: Corner) -> tuple[Word, ...]:
+def words_of(profile: RoadProfile, corner: Corner) -> tuple[Word, ...]:
     """What a driver feels of the road in a corner, in a word each.
 
     Args:
@@ -162,7 +162,7 @@ def words_of(profile: Profile, corner: Corner) -> tuple[Word, ...]:
     return tuple(words)
 
 
-def _camber(profile: Profile, corner: Corner) -> list[Word]:
+def _camber(profile: RoadProfile, corner: Corner) -> list[Word]:
     if profile.leans_rad is None or corner.direction == "unknown":
         return []
     lean = float(np.interp(corner.apex_m, profile.place_m, profile.leans_rad))

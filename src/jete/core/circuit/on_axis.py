@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.circuit.height import Profile, places_over, profile_from
+from jete.core.circuit.height import RoadProfile, places_over, profile_from
 from jete.core.circuit.landmarks import FromLandmark, RoadBook, both_told_from, told_from
 from jete.core.circuit.mean_path import CircuitRoad
 from jete.core.circuit.numbering import founder_places, moved_corner
@@ -47,7 +47,7 @@ class CircuitOnAxis:
         """A place of the circuit's axis on the reference's."""
         return float(np.interp(circuit_m, self.circuit_m, self.reference_m))
 
-    def profile(self, length_m: float) -> Profile | None:
+    def profile(self, length_m: float) -> RoadProfile | None:
         """How the road rises on the reference's axis, by all laps that showed it; None where none did."""
         if self.road.rise is None:
             return None

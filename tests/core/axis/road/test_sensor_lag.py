@@ -10,7 +10,7 @@ import pytest
 
 from jete.core.axis.positions.path import Fixes, fixes_of
 from jete.core.axis.road.road import road_of
-from jete.core.axis.road.sensor_lag import NOT_MOVED, Moved, sensor_in_time
+from jete.core.axis.road.sensor_lag import NOT_MOVED, SensorMoved, sensor_in_time
 from jete.core.compare import compare
 from jete.core.log.lap import Lap, Log
 from jete.core.log.plane import Origin
@@ -67,7 +67,7 @@ def test_both_laps_are_moved_alike_where_both_may_have_one_sensor() -> None:
 
 
 def test_another_device_is_moved_by_its_own() -> None:
-    timed = sensor_in_time(*prepared(with_late(trial(604).lap, 0.25)), Moved(0.0, Lateness(0.0, 0.01)))
+    timed = sensor_in_time(*prepared(with_late(trial(604).lap, 0.25)), SensorMoved(0.0, Lateness(0.0, 0.01)))
     assert timed is not None
     assert timed.moved.by_s == pytest.approx(0.25, abs=0.04)
 
@@ -77,7 +77,7 @@ def test_what_was_not_sure_of_the_reference_is_not_done_to_the_lap_alone() -> No
     found = sensor_in_time(*lap, None)
     assert found is not None
     assert found.moved.by_s == pytest.approx(0.12, abs=0.04)
-    unsure = Moved(0.0, Lateness(0.09, 0.03))
+    unsure = SensorMoved(0.0, Lateness(0.09, 0.03))
     timed = sensor_in_time(*lap, unsure)
     assert timed is not None
     assert timed.moved == unsure

@@ -57,7 +57,7 @@ def most_likely_shift(seen: Seen, road: Road, speed_mps: FloatArray, speed_at_m:
         speed_mps: of the lap, (n,).
         speed_at_m: scaled own distance of those speeds, (n,), increasing.
     """
-    problem = _Problem.of(seen, _Ground.of(road), speed_mps, speed_at_m)
+    problem = _Problem.of(seen, _PathGround.of(road), speed_mps, speed_at_m)
     offsets = [problem.solve(SLIP_DENSITIES[1], q) for q in OFFSET_DENSITIES]
     best = max(range(len(offsets)), key=lambda i: offsets[i].score)
     others = [problem.solve(q, OFFSET_DENSITIES[best]) for q in SLIP_DENSITIES if q != SLIP_DENSITIES[1]]
@@ -75,7 +75,7 @@ class _Solution:
 
 
 @dataclass(frozen=True, eq=False)
-class _Ground:
+class _PathGround:
     """What the equations of all laps on one road share; unknowns are the coefficients of e and n by turns."""
 
     knots: Knots
@@ -86,7 +86,7 @@ class _Ground:
 
     @classmethod
     @lru_cache(maxsize=1)
-    def of(cls, road: Road) -> _Ground:
+    def of(cls, road: Road) -> _PathGround:
         """The equations of a road; kept, since laps come one after the other against one road."""
         knots = Knots.over(0.0, road.length_m, KNOT_M)
         middles = knots.middles()
@@ -101,13 +101,13 @@ class _Ground:
 class _Problem:
     """The equations of a lap but for their stiffnesses; ``squares`` is Σ (wanted / noise)² of its positions."""
 
-    ground: _Ground
+    ground: _PathGround
     sharpest: FloatArray
     data: BandedLeastSquares
     squares: float
 
     @classmethod
-    def of(cls, seen: Seen, ground: _Ground, speed_mps: FloatArray, speed_at_m: FloatArray) -> _Problem:
+    def of(cls, seen: Seen, ground: _PathGround, speed_mps: FloatArray, speed_at_m: FloatArray) -> _Problem:
         at = ground.knots.basis(seen.u)
         data = BandedLeastSquares(2 * ground.knots.size, 8)
         for side, values in enumerate((seen.shift, seen.offset)):

@@ -16,7 +16,7 @@ from jete.core.axis.positions.path import Fixes, curvature_of
 from jete.core.axis.positions.position_errors import PositionErrors
 from jete.core.axis.road.line_doubt import line_sigmas_m
 from jete.core.axis.road.sensor_curvature import GYRO
-from jete.core.axis.road.sensor_lag import NOT_MOVED, Moved, sensor_in_time
+from jete.core.axis.road.sensor_lag import NOT_MOVED, SensorMoved, sensor_in_time
 from jete.core.axis.road.sensor_path import GOES_WITH_PATH, path_of
 from jete.core.log.lap import Lap
 from jete.core.log.once import once_a_lap
@@ -60,7 +60,7 @@ class Road:
     sensor: bool = False
     lasting_m: float = 0.0
     errors: PositionErrors | None = None
-    sensor_moved: Moved = NOT_MOVED
+    sensor_moved: SensorMoved = NOT_MOVED
     noise_power: int = GYRO
     adds_up: float = 1.0
 

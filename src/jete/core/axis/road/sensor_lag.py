@@ -42,25 +42,25 @@ SURE_SIGMAS = 3.5
 ALIKE_SIGMAS = 5.0
 
 
-class Moved(NamedTuple):
+class SensorMoved(NamedTuple):
     """By how much a sensor was moved in time, seconds, and how late it was found to be: less than is sure moves nothing."""
 
     by_s: float
     found: Lateness
 
 
-NOT_MOVED = Moved(0.0, UNKNOWN)
+NOT_MOVED = SensorMoved(0.0, UNKNOWN)
 
 
 class SensorInTime(NamedTuple):
     """What a sensor felt of a lap's bends, and by how much that was moved in time."""
 
     sensor: SensorCurvature
-    moved: Moved
+    moved: SensorMoved
 
 
 @once_a_lap
-def sensor_in_time(lap: Lap, motion: Motion, fixes: Fixes | None, like: Moved | None) -> SensorInTime | None:
+def sensor_in_time(lap: Lap, motion: Motion, fixes: Fixes | None, like: SensorMoved | None) -> SensorInTime | None:
     """What the best sensor of a lap felt of its bends; None without one.
 
     Args:
@@ -77,7 +77,7 @@ def sensor_in_time(lap: Lap, motion: Motion, fixes: Fixes | None, like: Moved | 
     if like is not None and _may_be_one(found, like.found):
         moved = like
     else:
-        moved = Moved(found.seconds if found.sure(LEAST_S, SURE_SIGMAS) else 0.0, found)
+        moved = SensorMoved(found.seconds if found.sure(LEAST_S, SURE_SIGMAS) else 0.0, found)
     if moved.by_s != 0.0:
         sensor = sensor_curvature(lap, motion, moved.by_s) or sensor
     return SensorInTime(sensor, moved)
