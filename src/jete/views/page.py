@@ -47,16 +47,19 @@ class Pages(QStackedWidget):
 
     def page(self, name: str) -> Page:
         """A page as it would be seen now; it is made if it was not needed before."""
-        if name not in self._pages:
-            page: Page = import_module(f"jete.views.{name}.page").make(self._parts)
-            self._pages[name] = page
-            self.addWidget(page)
-            self._made(page)
-        page = self._pages[name]
+        page = self._there(name)
         for following in page.findChildren(Following):
             following.catch_up()
         return page
 
     def show_page(self, name: str) -> None:
-        """Let a page be seen."""
-        self.setCurrentWidget(self.page(name))
+        """Let a page be seen; what of it is not seen even now stays as it is."""
+        self.setCurrentWidget(self._there(name))
+
+    def _there(self, name: str) -> Page:
+        if name not in self._pages:
+            page: Page = import_module(f"jete.views.{name}.page").make(self._parts)
+            self._pages[name] = page
+            self.addWidget(page)
+            self._made(page)
+        return self._pages[name]
