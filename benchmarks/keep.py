@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any, cast, get_args
 from unittest.mock import patch
 
 import numpy as np
-from feet import CLAIM_S, DATA, FULL, REAL_S, Seen, asked, found_of, measure, right_of
+from feet import CLAIM_S, DATA, FULL, REAL_S, Seen, asked, found_of, measure, right_of, share
 
 from jete.core.causes.kinds import Factor
 from jete.simulate.feet_trials import Made, draw_feet_trial
@@ -73,7 +73,7 @@ def measured(job: tuple[int, Made]) -> dict[str, dict[str, Seen]]:
 
 
 def told_of(by_made: dict[Made, Seen]) -> str:
-    """Found, right, rolls found, trades named, overshoots told; claims on equal laps."""
+    """Found, right, waits found, rolls found, trades named, overshoots told; claims on equal laps."""
     driven, trades = by_made["faults"], [t for t in by_made["trades"].trades if all(abs(s.cost_s) >= 0.1 for s in t)]
     ran_on = [told > 0.0 for cost, told in by_made["overshoots"].faults if cost >= 0.12]
     parts = [
@@ -81,15 +81,11 @@ def told_of(by_made: dict[Made, Seen]) -> str:
         right_of(driven.claims, REAL_S),
         found_of(by_made["waits"].faults, REAL_S),
         found_of(by_made["rolls"].faults, REAL_S),
-        _share([all(s.told_s / s.cost_s > 0.1 for s in t) for t in trades]),
-        _share(ran_on),
+        share([all(s.told_s / s.cost_s > 0.1 for s in t) for t in trades]),
+        share(ran_on),
     ]
     equal = sum(abs(c.loss_s) >= CLAIM_S for c in by_made["equal"].claims)
     return " · ".join([p.split(" %")[0] for p in parts] + [str(equal)])
-
-
-def _share(values: list[bool]) -> str:
-    return f"{100.0 * float(np.mean(values)):.0f} %" if values else "–"
 
 
 def main() -> None:

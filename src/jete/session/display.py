@@ -8,10 +8,12 @@ from __future__ import annotations
 from dataclasses import dataclass, field, fields
 from typing import TYPE_CHECKING, Any, Final
 
-if TYPE_CHECKING:
-    from collections.abc import Callable
+from jete.notes.sheet import KINDS
 
-KEPT = "kept"
+if TYPE_CHECKING:
+    from collections.abc import Callable, Mapping
+
+KEPT: Final = "kept"
 # What passes of a corner can be shown, told apart by, and drawn over; their words stand in ``report.passes``.
 SCOPES: Final = ("run", "day", "driver", "season", "class")
 WAYS: Final = ("gear", "brushes", "apex", "exit", "tag")
@@ -19,7 +21,6 @@ PASS_NUMBERS: Final = (
     "brake_on_m", "brake_peak", "turn_in_m", "slow_point_m", "min_speed_kmh", "throttle_on_m", "full_throttle_m", "exit_speed_kmh",
     "window_s", "whole_s",
 )  # fmt: skip
-VEHICLES: Final = ("car", "motorcycle")
 
 
 def _setting(begins: Any, kept: Callable[[Any], Any]) -> Any:
@@ -56,7 +57,7 @@ def _panels(value: Any) -> tuple[tuple[str, tuple[str, ...]], ...] | None:
     found = []
     for pair in value if isinstance(value, list) else ():
         match pair:
-            case [str(kind), [*names]] if kind in VEHICLES and names and all(isinstance(n, str) for n in names):
+            case [str(kind), [*names]] if kind in KINDS and names and all(isinstance(n, str) for n in names):
                 found.append((kind, tuple(str(n) for n in names)))
     return tuple(found)
 
@@ -105,10 +106,14 @@ def remembered(found: dict[str, Any]) -> Display:
 
 def choices(name: str) -> tuple[str, ...]:
     """What a setting that is a word may be."""
-    return tuple(next(f for f in fields(Display) if f.name == name).metadata["choices"])
+    return tuple(_metadata(name)["choices"])
 
 
 def bounds(name: str) -> tuple[float, float]:
     """From and to where a setting that is a number may be set."""
-    low, high = next(f for f in fields(Display) if f.name == name).metadata["bounds"]
+    low, high = _metadata(name)["bounds"]
     return float(low), float(high)
+
+
+def _metadata(name: str) -> Mapping[str, Any]:
+    return next(f.metadata for f in fields(Display) if f.name == name)

@@ -204,9 +204,8 @@ def words_of(run: Run) -> str:
     if best is None:
         return "No complete lap."
     words = [f"best {lap_time(best.time_s)} on lap {best.number}"]
-    counted = [p for s, p in zip(run.laps, run.pieces, strict=False) if p and not run.notes.of(s.number).aside]
-    if len(counted) > 1:
-        together = sum(min(column) for column in zip(*counted, strict=True))
+    if len(run.counted_pieces) > 1:
+        together = sum(min(column) for column in zip(*run.counted_pieces, strict=True))
         words.append(f"best thirds together {lap_time(together)}")
     fade = run.fade
     if fade is not None:

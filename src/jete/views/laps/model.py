@@ -64,8 +64,7 @@ def rows_of(session: Session, run: Run | None) -> list[LapRow]:
     if run is None:
         return []
     best, pieces = run.best, run.pieces or tuple(() for _ in run.laps)
-    counted = [p for s, p in zip(run.laps, pieces, strict=True) if p and not run.notes.of(s.number).aside]
-    fastest = [min(column) for column in zip(*counted, strict=True)]
+    fastest = [min(column) for column in zip(*run.counted_pieces, strict=True)]
     rows = []
     for span, times in zip(run.laps, pieces, strict=True):
         key, note = LapKey(run.number, span.number), run.notes.of(span.number)
