@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING, NamedTuple
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
+from jete.app.follower import Follower
 from jete.app.results import Results, RunResult
 from jete.app.tasks import one_by_one
 from jete.session.operations import laps_of_run, lay_out
@@ -41,33 +42,24 @@ class Worked(NamedTuple):
     road: RoadBeside
 
 
-class Analyst(QObject):
+class Analyst(Follower):
     """Compares the chosen laps and puts the results into the store."""
 
+    WORKS = (COMPARING, SUMMING)
     failed = pyqtSignal(object)
 
     def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf, imports: ImportQueue) -> None:
-        super().__init__()
-        self._store, self._tasks, self._shelf, self._imports = store, tasks, shelf, imports
+        super().__init__(store, tasks, shelf)
+        self._imports = imports
         self._kept: dict[object, Worked] = {}
         self._whole_run = False
         # Once a pair is shown, its run is summed up ahead: the switch to it takes no time then.
-        self._ahead = QTimer(self)
-        self._ahead.setSingleShot(True)
-        self._ahead.setInterval(AHEAD_MS)
-        self._ahead.timeout.connect(self._sum_ahead)
+        self._ahead = self._waiting(AHEAD_MS, self._sum_ahead)
         self._sound = Choice()
-        store.changed.connect(self._on_changed)
         shelf.opened.connect(self._on_opened)
         shelf.shown.connect(self._on_shown)
         shelf.split_anew.connect(self._on_split_anew)
         shelf.circuit_changed.connect(self._on_split_anew)
-        tasks.closing.connect(self._on_closing)
-
-    def _on_closing(self) -> None:
-        """What is still on its way to the store starts nothing any more."""
-        self._store.changed.disconnect(self._on_changed)
-        self._ahead.stop()
 
     def _on_opened(self) -> None:
         self._kept.clear()

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, QTimer
-
+from jete.app.follower import Follower
+from jete.app.pages import shown_on
 from jete.app.results import Evenness
 from jete.session.operations import shown_run
 from jete.session.state import Changed, Run, Session
@@ -25,26 +25,17 @@ LEAST_LAPS = 3
 Key = tuple[int, tuple[int, ...]]
 
 
-class EvennessFinder(QObject):
+class EvennessFinder(Follower):
     """Holds the laps of the shown run against its best and puts what it finds into the store."""
 
+    WORKS = (MEASURING,)
+
     def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf) -> None:
-        super().__init__()
-        self._store, self._tasks, self._shelf = store, tasks, shelf
+        super().__init__(store, tasks, shelf)
         self._known: dict[Key, Evenness | None] = {}
-        self._stayed = QTimer(self)
-        self._stayed.setSingleShot(True)
-        self._stayed.setInterval(STAYED_MS)
-        self._stayed.timeout.connect(self._measure)
-        store.changed.connect(self._on_changed)
+        self._stayed = self._waiting(STAYED_MS, self._measure)
         shelf.opened.connect(self._known.clear)
         shelf.split_anew.connect(self._on_split_anew)
-        tasks.closing.connect(self._on_closing)
-
-    def _on_closing(self) -> None:
-        """What is still on its way to the store starts nothing any more."""
-        self._store.changed.disconnect(self._on_changed)
-        self._stayed.stop()
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         if not flags & (Changed.SHELF | Changed.RUNS | Changed.PAGE):
@@ -53,7 +44,12 @@ class EvennessFinder(QObject):
         found = self._known.get(_key_of(run)) if run else None
         if self._store.evenness != found:
             self._show(found)
-        if session.look.page == "laps" and run and len(run.counted) >= LEAST_LAPS and _key_of(run) not in self._known:
+        if (
+            session.look.page in shown_on("evenness")
+            and run
+            and len(run.counted) >= LEAST_LAPS
+            and _key_of(run) not in self._known
+        ):
             self._stayed.start()
 
     def _on_split_anew(self) -> None:

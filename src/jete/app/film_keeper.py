@@ -6,9 +6,11 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
 from jete.app.film_decoder import FilmDecoder, image_of
+from jete.app.follower import Follower
+from jete.app.pages import shown_on
 from jete.core.errors import InputError
 from jete.core.walk.film import Tie, shifted, tied
 from jete.report.films import film_time, found_words
@@ -37,9 +39,10 @@ ONE_LAP = 1.6
 SAME_S = 0.5
 
 
-class FilmKeeper(QObject):
+class FilmKeeper(Follower):
     """Follows the pair; all that is changed of a film can be undone."""
 
+    WORKS = (COPYING, SEEKING, READING_FILMS)
     failed = pyqtSignal(object)
     # A small copy of a large film is being made: whose run, and the share that is done.
     copying = pyqtSignal(int, float)
@@ -47,20 +50,15 @@ class FilmKeeper(QObject):
     seeking = pyqtSignal(int, float)
 
     def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf, player: Player) -> None:
-        super().__init__()
-        self._store, self._tasks, self._shelf, self._player = store, tasks, shelf, player
+        super().__init__(store, tasks, shelf)
+        self._player = player
         self._decoders: dict[Who, tuple[Path, FilmDecoder]] = {}
-        store.changed.connect(self._on_changed)
-        shelf.closing.connect(self._on_shelf_closing)
-        tasks.closing.connect(self._on_closing)
 
     def _on_closing(self) -> None:
-        self._store.changed.disconnect(self._on_changed)
+        super()._on_closing()
         self._close_decoders()
 
-    def _on_shelf_closing(self) -> None:
-        for key in (COPYING, SEEKING, READING_FILMS):
-            self._tasks.cancel(key)
+    def _forget(self) -> None:
         self._close_decoders()
         self._store.show(lambda r: replace(r, films=(None, None)), also=Changed.FILM)
 
@@ -70,7 +68,9 @@ class FilmKeeper(QObject):
         self._decoders.clear()
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
-        if flags & (Changed.CHOICE | Changed.RESULT) or (Changed.PAGE in flags and session.look.page == "walk"):
+        if flags & (Changed.CHOICE | Changed.RESULT) or (
+            Changed.PAGE in flags and session.look.page in shown_on("films")
+        ):
             self._show()
 
     # --- what is there

@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
+from jete.app.follower import Follower
+from jete.app.pages import shown_on
 from jete.core.errors import InputError
 from jete.library.guide_records import OwnWords, Photo
 from jete.session.state import Changed, LapKey, Session
@@ -28,6 +30,9 @@ GUIDING, VERSIONS = "making the guide", "reading the guide's versions"
 PRINTING, WRITING = "laying the guide out", "writing the guide"
 # Of fewer good laps there is no spread.
 FEWEST = 3
+
+# The walk's cues are in the guide's own words.
+SHOWN_ON = shown_on("guide")
 
 
 class _Act(NamedTuple):
@@ -64,25 +69,18 @@ def _dropped(number: Callable[[], int]) -> tuple[Callable[[Library, Place], obje
     return lambda x, _: x.guides.drop_photo(number()), shown
 
 
-class GuideKeeper(QObject):
+class GuideKeeper(Follower):
     """Makes the guide where it is read, on the pages Guide and Walk, and writes its fields, as steps of undo."""
 
+    WORKS = (GUIDING,)
     failed = pyqtSignal(object)
 
     def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf) -> None:
-        super().__init__()
-        self._store, self._tasks, self._shelf = store, tasks, shelf
+        super().__init__(store, tasks, shelf)
         self._of: LapKey | None = None
         self.middle = False
-        store.changed.connect(self._on_changed)
-        shelf.closing.connect(self._on_shelf_closing)
-        tasks.closing.connect(self._on_closing)
 
-    def _on_closing(self) -> None:
-        self._store.changed.disconnect(self._on_changed)
-
-    def _on_shelf_closing(self) -> None:
-        self._tasks.cancel(GUIDING)
+    def _forget(self) -> None:
         self._of = None
         if self._store.guide is not None:
             self._store.show(lambda r: replace(r, guide=None), also=Changed.GUIDE)
@@ -91,8 +89,7 @@ class GuideKeeper(QObject):
         if Changed.RUNS in flags:
             self._rename(session)
         about = Changed.PAGE | Changed.CHOICE | Changed.RESULT | Changed.PASSES
-        # The walk's cues are in the guide's own words.
-        if session.look.page not in ("guide", "walk") or not flags & about:
+        if session.look.page not in SHOWN_ON or not flags & about:
             return
         known = self._store.passes
         more = Changed.PASSES in flags and known is not None and known.left == 0 and self._store.guide is not None

@@ -7,24 +7,35 @@ window's buttons, the actions and keys that go to it and what is remembered of i
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Final
+from typing import Final, Literal
+
+Need = Literal["passes", "guide", "films", "evenness"]
 
 
 @dataclass(frozen=True)
 class PageEntry:
-    """One page: its id in session and actions, its title, the key that goes there, and whether it shows passes of a corner."""
+    """One page: its id in session and actions, its title, the key that goes there, and what it shows that is worked out behind it."""
 
     id: str
     title: str
     key: str
-    passes: bool = False
+    needs: frozenset[Need] = frozenset()
 
 
 PAGES: Final = (
-    PageEntry("laps", "Laps", "Ctrl+1"),
+    PageEntry("laps", "Laps", "Ctrl+1", frozenset({"evenness"})),
     PageEntry("ledger", "Ledger", "Ctrl+2"),
-    PageEntry("corner", "Corner", "Ctrl+3", passes=True),
-    PageEntry("walk", "Walk", "Ctrl+4"),
-    PageEntry("guide", "Guide", "Ctrl+5", passes=True),
+    PageEntry("corner", "Corner", "Ctrl+3", frozenset({"passes"})),
+    PageEntry("walk", "Walk", "Ctrl+4", frozenset({"guide", "films"})),
+    PageEntry("guide", "Guide", "Ctrl+5", frozenset({"guide", "passes"})),
 )
 PAGE_IDS: Final = tuple(p.id for p in PAGES)
+
+
+def shown_on(need: Need) -> tuple[str, ...]:
+    """The pages that show it.
+
+    >>> shown_on("guide")
+    ('walk', 'guide')
+    """
+    return tuple(p.id for p in PAGES if need in p.needs)

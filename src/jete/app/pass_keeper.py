@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
-from jete.app.pages import PAGES
+from jete.app.follower import Follower
+from jete.app.pages import shown_on
 from jete.app.results import CornerPasses
 from jete.session.state import Changed, Session
 
@@ -20,37 +21,24 @@ if TYPE_CHECKING:
 
 READING_PASSES, MAKING_PASSES = "reading passes", "making passes"
 # The pages that need passes.
-SHOWN_ON = tuple(p.id for p in PAGES if p.passes)
+SHOWN_ON = shown_on("passes")
 # Who steps through the corners does not stop at each of them.
 STAYED_MS = 60
 
 
-class PassKeeper(QObject):
+class PassKeeper(Follower):
     """Follows the pages Corner and Guide: puts the passes of the selected corner into the store, and has missing ones made."""
 
+    WORKS = (READING_PASSES, MAKING_PASSES)
     made = pyqtSignal(int, int)
     _so_far = pyqtSignal(int, int)
 
     def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf) -> None:
-        super().__init__()
-        self._store, self._tasks, self._shelf = store, tasks, shelf
-        self._stayed = QTimer(self)
-        self._stayed.setSingleShot(True)
-        self._stayed.setInterval(STAYED_MS)
-        self._stayed.timeout.connect(self.read_again)
+        super().__init__(store, tasks, shelf)
+        self._stayed = self._waiting(STAYED_MS, self.read_again)
         self._so_far.connect(self.made)
-        store.changed.connect(self._on_changed)
-        shelf.closing.connect(self._on_shelf_closing)
-        tasks.closing.connect(self._on_closing)
 
-    def _on_closing(self) -> None:
-        """What is still on its way to the store starts nothing any more."""
-        self._store.changed.disconnect(self._on_changed)
-        self._stayed.stop()
-
-    def _on_shelf_closing(self) -> None:
-        for key in (READING_PASSES, MAKING_PASSES):
-            self._tasks.cancel(key)
+    def _forget(self) -> None:
         if self._store.passes is not None:
             self._store.show(lambda r: replace(r, passes=None), also=Changed.PASSES)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from jete.core.causes.kinds import Kind
+from jete.core.causes.kinds import CAUSES, Kind, Unit
 from jete.core.causes.verdict.pair import LEAST_MOVE_M
 from jete.core.causes.verdict.trades import both_ways
 from jete.report.read_off import apart_m, as_read
@@ -38,29 +38,23 @@ def sentence(kind: Kind, measure: float, units: Units = METRIC, marks: tuple[Mar
     >>> sentence(Kind.EARLY_BRAKING, -9.04), sentence(Kind.EARLY_BRAKING, -9.04, Units("mph", "ft", "psi"))
     ('Braked 9 m before the reference.', 'Braked 30 ft before the reference.')
     """
-    size = abs(measure)
-    more = measure > 0.0
-    length, speed = units.length_text(size), units.speed_text(size)
-    return {
-        Kind.CARRIED_SPEED: f"Arrived {speed} {'faster' if more else 'slower'} from the exit before.",
-        Kind.EARLY_BRAKING: f"Braked {length} before the reference.",
-        Kind.LATE_BRAKING: f"Braked {length} past the reference.",
-        Kind.SLOWED_EARLY: f"{slowed_words(kind, measure, units, marks)}.",
-        Kind.SLOWED_LATE: f"{slowed_words(kind, measure, units, marks)}.",
-        Kind.OVERSHOT: f"Ran on past the apex: slowest {length} after the reference.",
-        Kind.SOFT_BRAKING: f"Braked {_brake_moved(kind, units, marks)}softer by {size:.2f} g over the braking.",
-        Kind.HARD_BRAKING: f"Braked {_brake_moved(kind, units, marks)}harder by {size:.2f} g over the braking.",
-        Kind.OVERSLOWING: f"Slowed {speed} more than the reference.",
-        Kind.MORE_SPEED: f"Kept {speed} more at the slow point.",
-        Kind.COASTING: f"On neither pedal {size:.2f} s {'longer' if more else 'less'}.",
-        Kind.LATE_THROTTLE: f"Picked up the throttle {length} later.",
-        Kind.EARLY_THROTTLE: f"Picked up the throttle {length} earlier.",
-        Kind.THROTTLE_HESITATION: _dips_sentence(measure),
-        Kind.SLOW_EXIT: f"{speed} slower {_where(measure, marks)}, for another cause than the pick-up.",
-        Kind.FAST_EXIT: f"{speed} faster {_where(measure, marks)}, for another cause than the pick-up.",
-        Kind.SLOW_STRAIGHT: f"{speed} slower at the straight's end, though not at the exit.",
-        Kind.FAST_STRAIGHT: f"{speed} faster at the straight's end, though not at the exit.",
-    }[kind]
+    cause, more = CAUSES[kind], measure > 0.0
+    return cause.said.format(
+        size=_size_text(cause.unit, abs(measure), units),
+        faster="faster" if more else "slower",
+        longer="longer" if more else "less",
+        slowed=slowed_words(kind, measure, units, marks),
+        brake=_brake_moved(kind, units, marks),
+        where=_where(measure, marks),
+        dips=_dips_sentence(measure),
+    )
+
+
+def _size_text(unit: Unit, size: float, units: Units) -> str:
+    """How much of a cause's measure there is, with its unit."""
+    if unit in ("m", "km/h"):
+        return units.length_text(size) if unit == "m" else units.speed_text(size)
+    return f"{size:.2f} {unit}"
 
 
 def finding_sentence(finding: Finding, units: Units = METRIC, marks: tuple[Marks, Marks] | None = None) -> str:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
+from math import inf
 from typing import Final, Literal
 
 
@@ -62,6 +63,9 @@ class Cause:
         unit: of its measure.
         where: the phase in which it begins to cost.
         measured: what its measure is.
+        said: the sentence on it, with places for what a lap's numbers and marks fill in (``jete.report.sentences``).
+        also: what it may rightly be called where no mark shows it: who keeps more speed and then waits is down to the
+            reference's lowest speed later, and no faster at the slowest.
         costs: the sign that its cost has for a positive measure; 0 where it can be either.
         mostly: the sign that the cost of a pedal point has as a rule, whatever its measure; 0 for none.
         of_the_line: whether its measure is a speed in the bend, which depends on the line driven, and that only positions show.
@@ -73,6 +77,8 @@ class Cause:
     unit: Unit
     where: Place
     measured: str
+    said: str
+    also: tuple[Kind, ...] = ()
     costs: int = 0
     mostly: int = 0
     of_the_line: bool = False
@@ -88,23 +94,51 @@ _LEFT = "speed at the window's end, against the reference's; the exit speed does
 _GAINED = "speed at the window's end, against the reference's, where the exit speed is no lower, or no higher"
 _RAN_ON = "slow point, past the reference's: missed the apex or ran wide, with all that follows"
 _RECORDS = (
-    Cause(kind=Kind.CARRIED_SPEED, factor=Factor.ARRIVAL, title="speed on arrival", unit="km/h", where="approach", measured=_ARRIVED, costs=-1),
-    Cause(kind=Kind.EARLY_BRAKING, factor=Factor.BRAKE_POINT, title="early braking", unit="m", where="braking", measured=_BRAKES, mostly=1),
-    Cause(kind=Kind.LATE_BRAKING, factor=Factor.BRAKE_POINT, title="late braking", unit="m", where="braking", measured=_BRAKES, mostly=-1),
-    Cause(kind=Kind.SLOWED_EARLY, factor=Factor.BRAKE_POINT, title="slowed early", unit="m", where="braking", measured=_DOWN, mostly=1),
-    Cause(kind=Kind.SLOWED_LATE, factor=Factor.BRAKE_POINT, title="slowed late", unit="m", where="braking", measured=_DOWN, mostly=-1),
-    Cause(kind=Kind.OVERSHOT, factor=Factor.BRAKE_POINT, title="overshot", unit="m", where="turning", measured=_RAN_ON, costs=1),
-    Cause(kind=Kind.SOFT_BRAKING, factor=Factor.BRAKING, title="soft braking", unit="g", where="braking", measured=_SLOWS, costs=-1),
-    Cause(kind=Kind.HARD_BRAKING, factor=Factor.BRAKING, title="hard braking", unit="g", where="braking", measured=_SLOWS, costs=-1),
-    Cause(kind=Kind.OVERSLOWING, factor=Factor.SLOWEST, title="overslowing", unit="km/h", where="turning", measured=_SLOWEST, costs=-1, of_the_line=True),
-    Cause(kind=Kind.MORE_SPEED, factor=Factor.SLOWEST, title="more speed", unit="km/h", where="turning", measured=_SLOWEST, costs=-1, of_the_line=True),
-    Cause(kind=Kind.COASTING, factor=Factor.COASTING, title="coasting", unit="s", where="turning", measured="time on neither pedal up to the pick-up, against the reference's", costs=1),
-    Cause(kind=Kind.LATE_THROTTLE, factor=Factor.PICKUP, title="late throttle", unit="m", where="exit", measured=_PICKED, mostly=1),
-    Cause(kind=Kind.EARLY_THROTTLE, factor=Factor.PICKUP, title="early throttle", unit="m", where="exit", measured=_PICKED, mostly=-1),
-    Cause(kind=Kind.THROTTLE_HESITATION, factor=Factor.DIPS, title="hesitation", unit="dips", where="exit", measured="times the throttle comes off again before it is full, against the reference's", costs=1),
-    Cause(kind=Kind.SLOW_EXIT, factor=Factor.DRIVE, title="slow exit", unit="km/h", where="exit", measured=_LEFT, costs=-1, of_the_line=True),
-    Cause(kind=Kind.FAST_EXIT, factor=Factor.DRIVE, title="fast exit", unit="km/h", where="exit", measured=_LEFT, costs=-1, of_the_line=True),
-    Cause(kind=Kind.SLOW_STRAIGHT, factor=Factor.DRIVE, title="slow straight", unit="km/h", where="exit", measured=_GAINED, costs=-1, of_the_line=True),
-    Cause(kind=Kind.FAST_STRAIGHT, factor=Factor.DRIVE, title="fast straight", unit="km/h", where="exit", measured=_GAINED, costs=-1, of_the_line=True),
+    Cause(kind=Kind.CARRIED_SPEED, factor=Factor.ARRIVAL, title="speed on arrival", unit="km/h", where="approach", measured=_ARRIVED, costs=-1, said="Arrived {size} {faster} from the exit before."),
+    Cause(kind=Kind.EARLY_BRAKING, factor=Factor.BRAKE_POINT, title="early braking", unit="m", where="braking", measured=_BRAKES, mostly=1, said="Braked {size} before the reference.", also=(Kind.SLOWED_EARLY,)),
+    Cause(kind=Kind.LATE_BRAKING, factor=Factor.BRAKE_POINT, title="late braking", unit="m", where="braking", measured=_BRAKES, mostly=-1, said="Braked {size} past the reference.", also=(Kind.SLOWED_LATE,)),
+    Cause(kind=Kind.SLOWED_EARLY, factor=Factor.BRAKE_POINT, title="slowed early", unit="m", where="braking", measured=_DOWN, mostly=1, said="{slowed}."),
+    Cause(kind=Kind.SLOWED_LATE, factor=Factor.BRAKE_POINT, title="slowed late", unit="m", where="braking", measured=_DOWN, mostly=-1, said="{slowed}."),
+    Cause(kind=Kind.OVERSHOT, factor=Factor.BRAKE_POINT, title="overshot", unit="m", where="turning", measured=_RAN_ON, costs=1, said="Ran on past the apex: slowest {size} after the reference."),
+    Cause(kind=Kind.SOFT_BRAKING, factor=Factor.BRAKING, title="soft braking", unit="g", where="braking", measured=_SLOWS, costs=-1, said="Braked {brake}softer by {size} over the braking.", also=(Kind.SLOWED_LATE,)),
+    Cause(kind=Kind.HARD_BRAKING, factor=Factor.BRAKING, title="hard braking", unit="g", where="braking", measured=_SLOWS, costs=-1, said="Braked {brake}harder by {size} over the braking.", also=(Kind.SLOWED_EARLY,)),
+    Cause(kind=Kind.OVERSLOWING, factor=Factor.SLOWEST, title="overslowing", unit="km/h", where="turning", measured=_SLOWEST, costs=-1, of_the_line=True, said="Slowed {size} more than the reference.", also=(Kind.SLOWED_EARLY, Kind.EARLY_BRAKING)),
+    Cause(kind=Kind.MORE_SPEED, factor=Factor.SLOWEST, title="more speed", unit="km/h", where="turning", measured=_SLOWEST, costs=-1, of_the_line=True, said="Kept {size} more at the slow point.", also=(Kind.SLOWED_LATE, Kind.LATE_BRAKING)),
+    Cause(kind=Kind.COASTING, factor=Factor.COASTING, title="coasting", unit="s", where="turning", measured="time on neither pedal up to the pick-up, against the reference's", costs=1, said="On neither pedal {size} {longer}."),
+    Cause(kind=Kind.LATE_THROTTLE, factor=Factor.PICKUP, title="late throttle", unit="m", where="exit", measured=_PICKED, mostly=1, said="Picked up the throttle {size} later."),
+    Cause(kind=Kind.EARLY_THROTTLE, factor=Factor.PICKUP, title="early throttle", unit="m", where="exit", measured=_PICKED, mostly=-1, said="Picked up the throttle {size} earlier."),
+    Cause(kind=Kind.THROTTLE_HESITATION, factor=Factor.DIPS, title="hesitation", unit="dips", where="exit", measured="times the throttle comes off again before it is full, against the reference's", costs=1, said="{dips}"),
+    Cause(kind=Kind.SLOW_EXIT, factor=Factor.DRIVE, title="slow exit", unit="km/h", where="exit", measured=_LEFT, costs=-1, of_the_line=True, said="{size} slower {where}, for another cause than the pick-up.", also=(Kind.SLOW_STRAIGHT,)),
+    Cause(kind=Kind.FAST_EXIT, factor=Factor.DRIVE, title="fast exit", unit="km/h", where="exit", measured=_LEFT, costs=-1, of_the_line=True, said="{size} faster {where}, for another cause than the pick-up.", also=(Kind.FAST_STRAIGHT,)),
+    Cause(kind=Kind.SLOW_STRAIGHT, factor=Factor.DRIVE, title="slow straight", unit="km/h", where="exit", measured=_GAINED, costs=-1, of_the_line=True, said="{size} slower at the straight's end, though not at the exit."),
+    Cause(kind=Kind.FAST_STRAIGHT, factor=Factor.DRIVE, title="fast straight", unit="km/h", where="exit", measured=_GAINED, costs=-1, of_the_line=True, said="{size} faster at the straight's end, though not at the exit."),
 )  # fmt: skip
 CAUSES: Final[dict[Kind, Cause]] = {c.kind: c for c in _RECORDS}
+
+
+@dataclass(frozen=True, kw_only=True)
+class FactorRecord:
+    """How one factor's mark behaves.
+
+    Attributes:
+        scatter: what one driver's marks lie apart by from lap to lap, at the most, in its unit; ∞ where that is not known.
+        goes_with: the factors by whose cause it is told where its own mark has not moved, the likeliest first: who is
+            quicker at the slow point is so on the way there too, with brake and foot as ever.
+    """
+
+    scatter: float = inf
+    goes_with: tuple[Factor, ...] = ()
+
+
+FACTOR_RECORDS: Final[dict[Factor, FactorRecord]] = {
+    Factor.ARRIVAL: FactorRecord(),
+    Factor.BRAKE_POINT: FactorRecord(scatter=5.0, goes_with=(Factor.BRAKING, Factor.SLOWEST, Factor.COASTING)),
+    Factor.BRAKING: FactorRecord(scatter=0.05, goes_with=(Factor.BRAKE_POINT, Factor.SLOWEST, Factor.COASTING)),
+    Factor.SLOWEST: FactorRecord(
+        scatter=2.0, goes_with=(Factor.COASTING, Factor.BRAKE_POINT, Factor.BRAKING, Factor.PICKUP)
+    ),
+    Factor.COASTING: FactorRecord(scatter=0.2, goes_with=(Factor.SLOWEST, Factor.BRAKE_POINT, Factor.BRAKING)),
+    Factor.PICKUP: FactorRecord(scatter=5.0, goes_with=(Factor.DRIVE, Factor.SLOWEST)),
+    Factor.DIPS: FactorRecord(goes_with=(Factor.DRIVE, Factor.PICKUP)),
+    Factor.DRIVE: FactorRecord(goes_with=(Factor.PICKUP, Factor.DIPS)),
+}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import sqrt
 from typing import TYPE_CHECKING, Final
 
-from jete.core.causes.kinds import Factor, Kind
+from jete.core.causes.kinds import FACTOR_RECORDS, Factor, Kind
 from jete.core.causes.verdict.brake_point import against, brake_point
 from jete.core.causes.verdict.lowest_speed import slowest
 from jete.core.causes.verdict.pair import LEAST_MOVE_M, Moved
@@ -185,19 +185,6 @@ def moved_of(pair: Pair) -> dict[Factor, Moved]:
     return moved
 
 
-# With which mark's cause a factor goes along whose own mark has not moved, the likeliest first: who is
-# quicker at the slow point is so on the way there too, with brake and foot as ever.
-GOES_WITH: Final[dict[Factor, tuple[Factor, ...]]] = {
-    Factor.BRAKE_POINT: (Factor.BRAKING, Factor.SLOWEST, Factor.COASTING),
-    Factor.BRAKING: (Factor.BRAKE_POINT, Factor.SLOWEST, Factor.COASTING),
-    Factor.SLOWEST: (Factor.COASTING, Factor.BRAKE_POINT, Factor.BRAKING, Factor.PICKUP),
-    Factor.COASTING: (Factor.SLOWEST, Factor.BRAKE_POINT, Factor.BRAKING),
-    Factor.PICKUP: (Factor.DRIVE, Factor.SLOWEST),
-    Factor.DIPS: (Factor.DRIVE, Factor.PICKUP),
-    Factor.DRIVE: (Factor.PICKUP, Factor.DIPS),
-}
-
-
 def together(moved: Mapping[Factor, Moved]) -> dict[Factor, tuple[Factor, ...]]:
     """The factors that are exchanged together, by the one among them whose mark has moved.
 
@@ -205,7 +192,7 @@ def together(moved: Mapping[Factor, Moved]) -> dict[Factor, tuple[Factor, ...]]:
     """
     out = {factor: [factor] for factor, mark in moved.items() if mark.beyond_scatter}
     for factor, mark in moved.items():
-        leader = next((f for f in (*mark.goes_with, *GOES_WITH.get(factor, ())) if f in out), None)
+        leader = next((f for f in (*mark.goes_with, *FACTOR_RECORDS[factor].goes_with) if f in out), None)
         if not mark.beyond_scatter and leader is not None:
             out[leader].append(factor)
     return {leader: tuple(each) for leader, each in out.items()}

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import inf
-from typing import TYPE_CHECKING, Final, Literal, NamedTuple
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
-from jete.core.causes.kinds import CAUSES, Cause, Factor, Kind
+from jete.core.causes.kinds import CAUSES, FACTOR_RECORDS, Cause, Factor, Kind
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
@@ -19,15 +19,7 @@ if TYPE_CHECKING:
 LEAST_MOVE_M = 1.5
 # A mark that lies no farther inside a window may have been before it.
 INSIDE_M = 1.0
-# What marks of one driver lie apart by from lap to lap, at the most: metres, g, km/h, seconds.
-SCATTERS: Final[dict[Factor, float]] = {
-    Factor.BRAKE_POINT: 5.0,
-    Factor.BRAKING: 0.05,
-    Factor.SLOWEST: 2.0,
-    Factor.COASTING: 0.2,
-    Factor.PICKUP: 5.0,
-}
-# And so many of its own standard deviations.
+# A mark is far off past its scatter and so many of its own standard deviations.
 FAR_SIGMAS = 2.5
 
 LineSeen = Literal["seen", "doubtful", "unseen"]
@@ -118,5 +110,5 @@ class Moved(NamedTuple):
     @property
     def far(self) -> float:
         """How far it has moved beyond what feet and sensors scatter by: 0 for no more than that, 1 for twice as much."""
-        scatter = SCATTERS.get(self.record.factor, inf)
+        scatter = FACTOR_RECORDS[self.record.factor].scatter
         return min(max(self.size / (scatter + FAR_SIGMAS * self.sigma) - 1.0, 0.0), 1.0)
