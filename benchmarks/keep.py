@@ -47,8 +47,8 @@ RULES: dict[str, tuple[str, str, Any]] = {
     "a roll or an arrival moves the end of a slowing": ("verdict.brake_point", "_shifted_by", _same(())),
     "later and harder is slowed early": ("verdict.brake_point", "against", _same(value=False)),
     "a lower speed is read off the marks where they show it": ("verdict.lowest_speed", "_read_off", _same(None)),
-    "dips that only one lap has": ("profiles.profile", "own_dips", lambda dips, *_: list(dips)),
-    "a longer roll ends the slowing": ("profiles.profile", "ended_by_roll", lambda profile, _: profile),
+    "dips that only one lap has": ("profiles.take_apart", "own_dips", lambda dips, *_: list(dips)),
+    "a longer roll ends the slowing": ("profiles.take_apart", "ended_by_roll", lambda profile, _: profile),
     "pick-ups that a longer slowing forces": (
         "hybrids.hybrid", "forced_m", lambda _, lap: np.zeros(len(lap.least))
     ),

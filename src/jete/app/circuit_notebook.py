@@ -16,8 +16,8 @@ if TYPE_CHECKING:
     from collections.abc import Callable
     from pathlib import Path
 
-    from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
+    from jete.app.writing_shelf import WritingShelf
     from jete.core.axis.road.corners import Corner
     from jete.library.circuits import Place
     from jete.library.corner_notes import Noted
@@ -74,7 +74,7 @@ def _known(library: Library, run: int) -> _Known:
 class CircuitNotebook:
     """Edits the circuit of the compared lap; places are given on the reference's axis."""
 
-    def __init__(self, store: SessionStore, shelf: Shelf) -> None:
+    def __init__(self, store: SessionStore, shelf: WritingShelf) -> None:
         self._store, self._shelf = store, shelf
 
     # --- corners

@@ -12,8 +12,8 @@ from jete.session.state import Changed
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
 
-    from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
+    from jete.app.writing_shelf import WritingShelf
     from jete.core.motion.one_line import LineSource
     from jete.library.library import Library
     from jete.library.records import RunRecord
@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 class Notebook:
     """Notes on the runs of one shelf; a refusal is told by the shelf and leaves no step."""
 
-    def __init__(self, store: SessionStore, shelf: Shelf) -> None:
+    def __init__(self, store: SessionStore, shelf: WritingShelf) -> None:
         self._store, self._shelf = store, shelf
 
     def note_run(self, number: int, sheet: RunSheet) -> None:

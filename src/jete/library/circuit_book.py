@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from jete.core.circuit.landmarks import RoadBook
     from jete.core.circuit.mean_path import CircuitRoad
     from jete.core.circuit.on_axis import CircuitOnAxis
-    from jete.library.library import Library
+    from jete.library.storage import Storage
 
 # So many of a run's fastest laps show the road: more of one day tell little more.
 LAPS_OF_A_RUN = 8
@@ -34,8 +34,8 @@ LAPS_OF_A_RUN = 8
 class CircuitBook:
     """Reads and writes what a library knows of circuits; may be asked from any thread."""
 
-    def __init__(self, library: Library) -> None:
-        self._library = library
+    def __init__(self, storage: Storage) -> None:
+        self._storage = storage
         self._founders: dict[tuple[int, int], Lap] = {}
 
     def forget_laps(self) -> None:
@@ -44,12 +44,12 @@ class CircuitBook:
 
     def places(self) -> list[Place]:
         """The circuits that have runs."""
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             return places(session)
 
     def place(self, run: int) -> Place | None:
         """The circuit of a run."""
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             event = session.get_one(models.Run, run).event
             return place_of(session, event.circuit) if event is not None and event.circuit.name else None
 
@@ -59,14 +59,14 @@ class CircuitBook:
             return None
         if place.founder not in self._founders:
             try:
-                self._founders[place.founder] = self._library.lap(self._library.run(place.founder[0]), place.founder[1])
+                self._founders[place.founder] = self._storage.lap(self._storage.run(place.founder[0]), place.founder[1])
             except InputError:
                 return None
         return self._founders[place.founder]
 
     def learn_corners(self, run: int) -> None:
         """Take the corners of a run's best lap into its circuit's list; the first run begins it."""
-        record, place = self._library.run(run), self.place(run)
+        record, place = self._storage.run(run), self.place(run)
         best = best_of(record.laps)
         if place is None or best is None or place.founder is None:
             return
@@ -76,11 +76,11 @@ class CircuitBook:
         try:
             listed = place.corners or corners_of(founder)
             if place.founder[0] != run:
-                listed = extended(listed, founder, self._library.lap(record, best.number))
+                listed = extended(listed, founder, self._storage.lap(record, best.number))
         except InputError:
             return
         if listed != place.corners:
-            with self._library.writing() as session:
+            with self._storage.writing() as session:
                 keep_corners(session, place.id, place.founder, listed)
 
     def make_whole(self) -> None:
@@ -95,13 +95,13 @@ class CircuitBook:
 
     def learn_road(self, run: int) -> None:
         """Let the laps of a run make the road of its circuit surer; the first run lays it."""
-        record, place = self._library.run(run), self.place(run)
+        record, place = self._storage.run(run), self.place(run)
         founder = self.founder(place) if place is not None else None
         if place is None or founder is None:
             return
         known = self._kept_road(place)
         fastest = sorted((s for s in record.laps if s.complete), key=lambda s: s.time_s)[:LAPS_OF_A_RUN]
-        laps = (self._library.lap(record, s.number) for s in fastest)
+        laps = (self._storage.lap(record, s.number) for s in fastest)
         try:
             if known is None:
                 self._lay(place, founded(founder, laps))
@@ -115,7 +115,7 @@ class CircuitBook:
     def road(self, place: Place) -> CircuitRoad | None:
         """The road of a circuit; laid by the run of its founder where it was not yet; None without a founder."""
         known = self._kept_road(place)
-        if known is not None or place.founder is None or self._library.read_only:
+        if known is not None or place.founder is None or self._storage.read_only:
             return known if known is not None else self._road_of_founder(place)
         self.learn_road(place.founder[0])
         return self._kept_road(place)
@@ -126,14 +126,14 @@ class CircuitBook:
         return founded(founder) if founder is not None else None
 
     def _kept_road(self, place: Place) -> CircuitRoad | None:
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             row = session.get_one(models.Circuit, place.id)
             known = row.road if row.founder_run is not None else None
         return road_from(known) if known else None
 
     def _lay(self, place: Place, road: CircuitRoad) -> None:
         """Keep a new axis; what people set on the one before goes with where it lies."""
-        with self._library.writing() as session:
+        with self._storage.writing() as session:
             row = session.get_one(models.Circuit, place.id)
             if row.road and row.book:
                 old = road_from(row.road)
@@ -146,22 +146,22 @@ class CircuitBook:
                 row.founder_run, row.founder_lap = place.founder
 
     def _write_road(self, place: Place, road: CircuitRoad) -> None:
-        with self._library.writing() as session:
+        with self._storage.writing() as session:
             session.get_one(models.Circuit, place.id).road = road_document(road)
 
     def book(self, place: Place) -> RoadBook:
         """What people know of a circuit."""
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             return book_from(session.get_one(models.Circuit, place.id).book)
 
     def write_book(self, place: Place, book: RoadBook) -> None:
         """Keep what people know of a circuit."""
-        with self._library.writing() as session:
+        with self._storage.writing() as session:
             session.get_one(models.Circuit, place.id).book = book_document(book)
 
     def noted_on(self, place: Place, corners: Collection[int]) -> Noted:
         """What is noted on corners (ids), to be put back with them."""
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             return noted_on(session, place.id, corners)
 
     def write_corners(
@@ -181,7 +181,7 @@ class CircuitBook:
         """
         if place.founder is None:
             return
-        with self._library.writing() as session:
+        with self._storage.writing() as session:
             keep_corners(session, place.id, place.founder, corners)
             session.get_one(models.Circuit, place.id).settled = True
             for old, new in (gone or {}).items():
@@ -191,13 +191,13 @@ class CircuitBook:
 
     def corner_notes(self, place: Place, corner: int) -> dict[str, str]:
         """What is noted on a corner (its id), by driver; under the empty name what is for all."""
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             query = select(models.CornerNote).filter_by(circuit_id=place.id, corner=corner)
             return {row.driver: row.note for row in session.scalars(query) if row.note}
 
     def note_corner(self, place: Place, corner: int, driver: str, note: str) -> None:
         """Put a note on a corner for one driver, or for all; an empty one takes it off."""
-        with self._library.writing() as session:
+        with self._storage.writing() as session:
             row = session.get(models.CornerNote, (place.id, corner, driver))
             if row is None:
                 row = models.CornerNote(circuit_id=place.id, corner=corner, driver=driver, note="")
@@ -209,7 +209,7 @@ class CircuitBook:
         place = self.place(run)
         if place is None or place.corners is None or place.founder is None or place.founder[0] != run:
             return None
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             row = session.get_one(models.Circuit, place.id)
             return (road_from(row.road), place.corners) if row.settled and row.road else None
 
@@ -253,17 +253,17 @@ class CircuitBook:
 
     def used(self) -> frozenset[int]:
         """The numbers of all circuits that have runs."""
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             return used_circuits(session)
 
     def new_circuit(self) -> str:
         """A name for a circuit that nobody has named yet."""
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             return free_name(session)
 
     def layout_for(self, name: str, *, known: bool) -> str:
         """The layout of a circuit's new run: its first one where nothing tells another, else a new one."""
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             there = any(p.name == name and p.founder is not None for p in places(session))
             return free_layout(session, name) if there and not known else ""
 
@@ -272,23 +272,23 @@ class CircuitBook:
 
         Those that were looked at are marked, so that each is looked at once.
         """
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             numbers = list(session.scalars(select(models.Run.id).where(models.Run.placed.is_(None))))
         strange = {n: self._is_strange(n) for n in numbers}
-        if strange and not self._library.read_only:
-            with self._library.writing() as session:
+        if strange and not self._storage.read_only:
+            with self._storage.writing() as session:
                 for number, wrong in strange.items():
                     session.get_one(models.Run, number).placed = not wrong
         return [n for n, wrong in strange.items() if wrong]
 
     def _is_strange(self, number: int) -> bool:
-        run, place = self._library.run(number), self.place(number)
+        run, place = self._storage.run(number), self.place(number)
         best = best_of(run.laps)
         if place is None or best is None or (place.founder and place.founder[0] == number):
             return False
         founder = self.founder(place)
         try:
-            return founder is not None and not same_circuit(founder, self._library.lap(run, best.number))
+            return founder is not None and not same_circuit(founder, self._storage.lap(run, best.number))
         except InputError:
             return False
 
@@ -298,11 +298,11 @@ class CircuitBook:
         begun: list[tuple[Lap, tuple[str, str]]] = []
         known = [(self.founder(p), (p.name, p.layout)) for p in self.places()]
         for number in runs:
-            run = self._library.run(number)
-            lap = self._library.lap(run, fastest(run.laps, run.source).number)
+            run = self._storage.run(number)
+            lap = self._storage.lap(run, fastest(run.laps, run.source).number)
             at = next((at for f, at in [*known, *begun] if f is not None and same_circuit(f, lap)), None)
             if at is None:
-                with self._library.reading() as session:
+                with self._storage.reading() as session:
                     at = (free_name(session, [name for _, (name, _) in begun]), "")
                 begun.append((lap, at))
             found[number] = at

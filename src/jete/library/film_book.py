@@ -10,7 +10,7 @@ from jete.core.walk.film import FilmClock, Tie, clock_of
 from jete.library import models
 
 if TYPE_CHECKING:
-    from jete.library.library import Library
+    from jete.library.storage import Storage
 
 
 @dataclass(frozen=True)
@@ -38,12 +38,12 @@ class FilmRecord:
 class FilmBook:
     """Keeps which film belongs to which run; may be asked from any thread."""
 
-    def __init__(self, library: Library) -> None:
-        self._library = library
+    def __init__(self, storage: Storage) -> None:
+        self._storage = storage
 
     def of_run(self, run: int) -> FilmRecord | None:
         """The film of a run, None without one."""
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             row = session.get(models.Film, run)
             if row is None:
                 return None
@@ -52,7 +52,7 @@ class FilmBook:
 
     def write(self, run: int, film: FilmRecord | None) -> None:
         """Keep the film of a run, or none."""
-        with self._library.writing() as session:
+        with self._storage.writing() as session:
             if film is None:
                 row = session.get(models.Film, run)
                 if row is not None:

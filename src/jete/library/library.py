@@ -6,7 +6,6 @@ recording's file is there before the row that names it, so that no row points no
 
 from __future__ import annotations
 
-from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING
@@ -15,128 +14,43 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from jete.core.errors import InputError
-from jete.core.log.lap import Lap, LapSpan, Log
+from jete.core.log.lap import LapSpan, Log
 from jete.core.motion.pieces import piece_times
 from jete.core.motion.split import split_by_line
 from jete.formats.mapping import ColumnMap, from_json, to_json
 from jete.library import models, recordings
 from jete.library.circuit_book import CircuitBook
 from jete.library.circuits import forget_corners, line_document, line_from, used_circuits
-from jete.library.database import connect, refusing, take_turn, writing_engine
 from jete.library.edits import write_lap_note, write_line, write_sheet
 from jete.library.errors import CircuitsChangedError, ReadOnlyError
 from jete.library.film_book import FilmBook
 from jete.library.guide_book import GuideBook
 from jete.library.location import Location
-from jete.library.open_elsewhere import OpenMark
 from jete.library.pass_book import PassBook
 from jete.library.records import RunRecord, read_runs
+from jete.library.storage import Storage
 from jete.notes.carry import carried
 from jete.notes.merge import Conflict, merged
 from jete.notes.sheet import WEATHER, LapNote, LapSheet, RunSheet, carried_on
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping, Sequence
+    from collections.abc import Mapping, Sequence
 
     from jete.core.motion.one_line import LineSource
 
 
-class Library:
+class Library(Storage):
     """Runs, laps and notes at one place.
 
     Methods may be called from any thread; each is a transaction of its own.
     """
 
     def __init__(self, location: Location, *, read_only: bool = False) -> None:
-        self.location, self.read_only = location, read_only
-        self._engine = connect(location, read_only=read_only)
-        self._mark = None if read_only else OpenMark(location)
+        super().__init__(location, read_only=read_only)
         self.circuits = CircuitBook(self)
         self.passes = PassBook(self)
         self.guides = GuideBook(self)
         self.films = FilmBook(self)
-
-    def close(self) -> None:
-        """Let go of the database."""
-        self._engine.dispose()
-        if self._mark is not None:
-            self._mark.let_go()
-
-    @contextmanager
-    def reading(self) -> Iterator[Session]:
-        """A session to read in.
-
-        Raises:
-            InputError: the database does not answer.
-        """
-        with refusing(self.location), Session(self._engine) as session:
-            yield session
-
-    @contextmanager
-    def writing(self) -> Iterator[Session]:
-        """A session whose changes are confirmed at its end, all or none.
-
-        Raises:
-            ReadOnlyError: where the library is open to read only.
-            InputError: somebody else is changing it for long, the disk is full, the server is gone.
-        """
-        if self.read_only:
-            raise ReadOnlyError
-        engine = writing_engine(self._engine)
-        with refusing(self.location), Session(engine, expire_on_commit=False) as session, session.begin():
-            take_turn(session)
-            yield session
-
-    # --- what is there
-
-    def runs(self, *, removed: bool = False) -> list[RunRecord]:
-        """All runs, or those in the bin."""
-        with self.reading() as session:
-            return read_runs(session, removed=removed)
-
-    def run(self, number: int) -> RunRecord:
-        """One run, in the bin or not.
-
-        Raises:
-            InputError: there is none of that number.
-        """
-        with self.reading() as session:
-            found = read_runs(session, only=[number]) or read_runs(session, only=[number], removed=True)
-        if not found:
-            raise InputError(f"library:{number}", "there is no such run.", "List the runs with 'jete list'.")
-        return found[0]
-
-    def lap(self, run: RunRecord, number: int, names: Sequence[str] | None = None) -> Lap:
-        """One lap with its channels (all, or those named).
-
-        Raises:
-            InputError: no such lap, or channel data that is damaged.
-        """
-        span = next((s for s in run.laps if s.number == number), None)
-        if span is None:
-            known = ", ".join(str(s.number) for s in run.laps)
-            raise InputError(f"library:{run.id}", f"there is no lap {number}.", f"It has the laps {known}.")
-        return Lap(self._load(run, span, names), span, run.sheet.driver)
-
-    def log(self, run: RunRecord) -> Log:
-        """A run's whole log.
-
-        Raises:
-            InputError: channel data that is damaged.
-        """
-        return self._load(run, None, None)
-
-    def _load(self, run: RunRecord, span: LapSpan | None, names: Sequence[str] | None) -> Log:
-        path = recordings.path_of(self.location.folder, run.digest)
-        try:
-            if span is None:
-                return recordings.load(path)
-            return recordings.load(path, span.start_s, span.end_s, names)
-        except (OSError, KeyError, ValueError) as error:
-            why = "its channel data is damaged or gone."
-            raise InputError(
-                f"library:{run.id} ({run.source})", why, "Import the log again, or restore a backup."
-            ) from error
 
     # --- bringing in
 

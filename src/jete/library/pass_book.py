@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
     from jete.core.axis.road.corners import Corner
     from jete.library.circuits import Place
-    from jete.library.library import Library
+    from jete.library.storage import Storage
 
 NO_CORNER = 0
 
@@ -36,8 +36,8 @@ class KeptPass:
 class PassBook:
     """Reads and writes the passes of a library; may be asked from any thread."""
 
-    def __init__(self, library: Library) -> None:
-        self._library = library
+    def __init__(self, storage: Storage) -> None:
+        self._storage = storage
 
     def of_corner(self, place: Place, corner: int, runs: Collection[int] | None = None) -> list[KeptPass]:
         """The passes of a corner of a circuit that are made, by run and lap."""
@@ -52,7 +52,7 @@ class PassBook:
         )
         if runs is not None:
             query = query.where(p.run_id.in_(list(runs)))
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             rows = session.connection().execute(query).all()
         return [KeptPass(run, lap, _pass(numbers), tag or "", note or "") for run, lap, numbers, tag, note in rows]
 
@@ -60,7 +60,7 @@ class PassBook:
         """Laps by run whose passes are not made yet, or were made by another method or for another list of corners."""
         p, made_by = models.Pass, mark_of(place.corners or ())
         here = select(models.Run.id).join(models.Event).where(models.Event.circuit_id == place.id)
-        with self._library.reading() as session:
+        with self._storage.reading() as session:
             runs = list(session.scalars(here))
             made = session.execute(select(p.run_id, p.lap).where(p.made_by == made_by, p.run_id.in_(runs)))
             have = {(run, lap) for run, lap in made}
@@ -73,7 +73,7 @@ class PassBook:
     def keep(self, run: int, laps: Sequence[int], found: Sequence[tuple[Pass, ...]], corners: Sequence[Corner]) -> None:
         """Keep the passes of a run's laps, (laps,), that were made for a list of corners."""
         p, made_by = models.Pass, mark_of(corners)
-        with self._library.writing() as session:
+        with self._storage.writing() as session:
             session.execute(delete(p).where(p.run_id == run, p.lap.in_(list(laps))))
             session.add_all(
                 p(run_id=run, lap=lap, corner=x.corner, made_by=made_by, numbers=json.dumps(asdict(x)))
@@ -89,7 +89,7 @@ class PassBook:
 
     def note(self, run: int, lap: int, corner: int, tag: str, note: str) -> None:
         """Put a tag and words on a pass; both empty takes them off."""
-        with self._library.writing() as session:
+        with self._storage.writing() as session:
             row = session.get(models.PassNote, (run, lap, corner))
             if not tag and not note:
                 if row is not None:

@@ -15,7 +15,8 @@ if TYPE_CHECKING:
 
     from PyQt6.QtWidgets import QMainWindow
 
-    from jete.app.shelf import Pinned, Shelf
+    from jete.app.open_shelf import Pinned
+    from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.library.location import Location
     from jete.session.state import Run, Session

@@ -13,7 +13,7 @@ from jete.core.causes.hybrids.hybrid import FACTORS, Hybrids
 from jete.core.causes.hybrids.stretches import Stretches
 from jete.core.causes.kinds import Factor
 from jete.core.causes.profiles.cells import Cells
-from jete.core.causes.profiles.profile import profiles_of
+from jete.core.causes.profiles.take_apart import profiles_of
 from jete.core.causes.verdict.chains import carried, only_gains
 from jete.core.causes.verdict.doubt import doubts_of
 from jete.core.causes.verdict.findings import Along, findings_of
