@@ -70,7 +70,7 @@ class _JoinedPiece:
 
     @property
     def shift_s(self) -> float:
-        """From the lap's own time to that of the joined lap."""
+        """The seconds from the lap's own time to that of the joined lap."""
         return self.begins_s - self.start_s
 
 

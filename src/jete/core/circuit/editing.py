@@ -125,5 +125,5 @@ def _labels(corners: Sequence[Corner], corner: Corner) -> tuple[str, str]:
 
 
 def _numbered(corners: Sequence[Corner]) -> Corners:
-    """In the order of the road, counted from the line."""
+    """Corners in the order of the road, counted from the line."""
     return tuple(replace(c, number=k) for k, c in enumerate(sorted(corners, key=lambda c: c.start_m), start=1))

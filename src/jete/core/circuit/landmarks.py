@@ -99,7 +99,7 @@ class RoadBook:
         return 1 + max((*(x.id for x in self.landmarks), *(h.id for h in self.hazards)), default=0)
 
     def with_landmark(self, landmark: Landmark) -> RoadBook:
-        """With a landmark put in, or in the place of the one of its number."""
+        """The same with a landmark put in, or in the place of the one of its number."""
         others = [x for x in self.landmarks if x.id != landmark.id]
         return replace(self, landmarks=tuple(sorted([*others, landmark], key=lambda x: x.circuit_m)))
 

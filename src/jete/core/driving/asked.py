@@ -124,7 +124,7 @@ def is_flat(passage: Passage, corner: Corner, after_m: float = 0.0) -> bool:
 
 
 def _begins_to_slow(passage: Passage, driven_s: float, end_s: float) -> float:
-    """From when, past a time, a lap is off the throttle until the bend ends and beyond; else the end."""
+    """The time, past another, from which a lap is off the throttle until the bend ends and beyond; else the end."""
     throttle = passage.throttle
     k = int(throttle.time_s.searchsorted(end_s))
     first = int(throttle.time_s.searchsorted(driven_s))

@@ -155,7 +155,7 @@ def _apex(lap: Passage, corner: Corner) -> str | None:
 
 
 def _way_out(marks: tuple[Marks, Marks]) -> tuple[float, float] | None:
-    """From both laps' pick-ups to where the reference is flat out; None where it never is."""
+    """The way out, metres: from both laps' pick-ups to where the reference is flat out; None where it never is."""
     begins = [m.throttle_on_m for m in marks]
     end = marks[0].full_throttle_m
     if end is None or begins[0] is None or begins[1] is None:

@@ -126,7 +126,7 @@ class Grip:
 
     @property
     def angle_rad(self) -> FloatArray:
-        """In which direction, (n,)."""
+        """The direction of each, radians, (n,)."""
         return np.arctan2(self.longitudinal_mps2, self.lateral_mps2)
 
 

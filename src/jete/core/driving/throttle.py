@@ -65,7 +65,7 @@ def _lift_from_less(throttle: Pedal, lo: int, hi: int) -> float | None:
 
 
 def drive_from(passage: Passage, zone: Zone, chain: list[Spell], lift_s: float | None) -> float:
-    """From when the pick-up is looked for: the last brake's peak, or the lift."""
+    """The time from which the pick-up is looked for: the last brake's peak, or the lift."""
     if chain:
         return float(passage.brake.time_s[chain[-1].peak])
     if lift_s is not None:

@@ -53,7 +53,7 @@ def _late(late: Lateness, least_s: float) -> bool:
 
 
 def _lateness_of_speed(log: Log, speed: Channel, positions: Lateness, pedals: Sequence[Lateness]) -> Lateness:
-    """By what a speed is later than the acceleration, the positions or both pedals: by the first that says so."""
+    """The lateness of a speed against the acceleration, the positions or both pedals: by the first that shows one."""
     acceleration = log.get("acc_long")
     # An acceleration knows better than pedals.
     by_pedals = _behind_pedals(pedals) if acceleration is None else UNKNOWN

@@ -1,4 +1,4 @@
-"""By how much the positions of a log come later than its speed, and that later than an acceleration.
+"""The lateness of a log's positions behind its speed, and of its speed behind an acceleration, seconds.
 
 A receiver works out a position and sends it on; by then the vehicle is further.  What the
 positions say was covered between two of them is compared with what the speed says:

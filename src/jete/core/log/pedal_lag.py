@@ -1,4 +1,4 @@
-"""By how much the pedals of a log come later than the speed that they make, or earlier.
+"""The lateness of a log's pedals behind the speed that they make, seconds; negative for earlier.
 
 What a vehicle gains within a while is what its pedals made of it:
 
@@ -41,7 +41,7 @@ BRAKES = ("brake", "brake_front", "brake_rear")
 
 
 def lateness_of_pedals(log: Log) -> tuple[Lateness, Lateness]:
-    """Of the brake and of the throttle, against the speed; unknown without them."""
+    """The lateness of the brake and of the throttle behind the speed; unknown without them."""
     speed, throttle = log.get("speed"), log.get("throttle")
     brakes = [c for n in BRAKES if (c := log.get(n)) is not None]
     if speed is None or throttle is None or not _fine([speed, throttle, *brakes]):

@@ -22,7 +22,7 @@ FARTHEST_DEG = 0.5
 
 
 def driven_elsewhere(log: Log, line: LineSource) -> str | None:
-    """In words, with the laps that it has the other way round or by itself; None where the line is not to blame.
+    """What is told of it, with the laps that it has the other way round or by itself; None where the line is not to blame.
 
     Args:
         log: that has no lap, or not the one that was asked for, at the line.

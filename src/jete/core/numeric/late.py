@@ -1,4 +1,4 @@
-"""By how much signals come later than what they go with, where all rise and fall together.
+"""The lateness of signals behind what they go with, seconds, where all rise and fall together.
 
     seen(t) = Σ kᵢⱼ sᵢⱼ(t + τᵢ) + Σ cₗ bₗ(t)
 

@@ -38,7 +38,7 @@ def shares_of(times_s: FloatArray, players: tuple[Player, ...]) -> FloatArray:
 
 @cache
 def _mixtures(players: tuple[Player, ...], factors: int) -> IntArray:
-    """Of each mixture of players, the mixture of factors it is, (2^p,)."""
+    """The mixture of factors that each mixture of players is, (2^p,)."""
     bits = np.array([sum(1 << (factors - 1 - axis) for axis in player) for player in players])
     chosen = np.arange(2 ** len(players))[:, None] >> np.arange(len(players))[::-1] & 1
     return np.asarray(chosen @ bits)

@@ -25,7 +25,7 @@ def robust_sigma(off: FloatArray) -> float:
 
 
 def robust_sigmas(off: FloatArray) -> FloatArray:
-    """As :func:`robust_sigma` for each column of deviations (n, k), (k,)."""
+    """The same as :func:`robust_sigma` for each column of deviations (n, k), (k,)."""
     return np.asarray(MEDIAN_TO_SIGMA * np.median(np.abs(off), axis=0))
 
 

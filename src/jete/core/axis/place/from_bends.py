@@ -157,7 +157,7 @@ class _Ground:
     @classmethod
     @lru_cache(maxsize=1)
     def of(cls, road: Road) -> _Ground:
-        """Of a road; kept, since laps come one after the other against one road."""
+        """The knots and prior of a road; kept, since laps come one after the other against one road."""
         knots = Knots.over(0.0, road.length_m, KNOT_M)
         middles = knots.middles()
         return cls(knots, middles, knots.basis(middles), _prior(knots, road))
@@ -181,7 +181,7 @@ class _Felt:
 
     @classmethod
     def over(cls, knots: Knots, at: FloatArray, own: FloatArray, road: Road, between: Between) -> _Felt:
-        """Of places (k,) and the curvatures there."""
+        """The equations of curvatures that a sensor has at places (k,)."""
         pace = road.pace_at(at)
         usual = float(pace.mean())
         quieter = usual * (pace / usual) ** between.noise_power

@@ -1,4 +1,4 @@
-"""By how much the positions of two laps lie apart on the map all along: a plain receiver is off by a metre or two for minutes.
+"""The distance between the positions of two laps that stays the same all along, metres: a plain receiver is off by a metre or two for minutes.
 
 One lap alone does not show it.  Two do: where a lap is aside of the other's path to the north on one
 straight and on the way back, or ahead to the east and behind to the west, that is a map's; lines
@@ -77,7 +77,7 @@ def step_by_sides(seen: Seen) -> Step:
 
 
 def _wilder_by(sides: FloatArray, aside: FloatArray, weight: FloatArray) -> float:
-    """By how much more the lines of two drivers differ, or for longer, than lines are taken to, in variance; 1 where it is no more.
+    """How many times the variance that lines are taken to have the lines of two drivers differ by, or for longer; 1 for no more.
 
     Two who keep three metres apart make a step of a metre by chance: what no step explains shows how wild they are
     (the scale of a weighted regression: Seber & Lee 2003, Linear Regression Analysis, § 3.3), and how far what is
@@ -108,7 +108,7 @@ class MapStep:
 
     @classmethod
     def beside(cls, sides: tuple[Rows, Rows], seen: Seen, size: int) -> MapStep:
-        """Of positions whose places and offsets are rows over ``size`` unknowns."""
+        """The equations of positions whose places and offsets are rows over ``size`` unknowns."""
         weight, (x, y) = seen.noise_m**-2, seen.direction
         by_axis = np.array([[x, -y], [y, x]])
         columns = [sum(rows.pulled(size, weight * f) for rows, f in zip(sides, axis, strict=True)) for axis in by_axis]

@@ -49,7 +49,7 @@ class Wander:
 
     @classmethod
     def beside(cls, bent: Bent, at_m: FloatArray, length_m: float, size: int) -> Wander:
-        """Of the bends at places (n,) of a lap so long, over ``size`` unknowns."""
+        """The equations of a sensor's offsets beside the bends at places (n,) of a lap so long, over ``size`` unknowns."""
         count = min(max(round(length_m / PIECE_M), 2), MOST_PIECES)
         piece = np.minimum((at_m / length_m * count).astype(np.intp), count - 1)
         rows, weight = bent.rows, bent.weight

@@ -119,5 +119,5 @@ class Spread:
 
 
 def _differences(values: FloatArray) -> FloatArray:
-    """Of each value and each other, (c, n) to (c, n, n)."""
+    """The difference of each value and each other, (c, n) to (c, n, n)."""
     return np.asarray(values[:, :, None] - values[:, None, :])

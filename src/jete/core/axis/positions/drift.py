@@ -133,7 +133,7 @@ def _pulls(waves: FloatArray, direction: FloatArray) -> FloatArray:
 def _log_likelihoods(
     at_s: FloatArray, seen: FloatArray, pulls: FloatArray, white_m2: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
-    """Of each drift (lasts, sizes, w) and of none, (w,), with variances (w,) of the white part; ``seen`` (m,) are the waves."""
+    """Log-likelihoods of each drift (lasts, sizes, w) and of none, (w,), with variances (w,) of the white part; ``seen`` (m,) are the waves."""
     apart_s = np.abs(at_s[:, None] - at_s)
     alike = (sum(pull @ np.exp(-apart_s / lasts) @ pull.T for pull in pulls) for lasts in LASTS_S)
     found = [np.linalg.eigh(each) for each in alike]
@@ -143,7 +143,7 @@ def _log_likelihoods(
 
 
 def _log_likelihood(white_m2: FloatArray, drift_m2: FloatArray, share: FloatArray, seen: FloatArray) -> FloatArray:
-    """Of independent normal values (m,) with variances white + share · drift, (drifts, whites)."""
+    """The log-likelihood of independent normal values (m,) with variances white + share · drift, (drifts, whites)."""
     variance = drift_m2[:, None, None] * np.maximum(share, 0.0) + white_m2[:, None]
     return np.asarray(-0.5 * np.sum(np.log(variance) + seen**2 / variance, axis=2))
 

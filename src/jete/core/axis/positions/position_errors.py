@@ -99,7 +99,7 @@ def drift_between(*worths: PositionErrors) -> tuple[float, float]:
 
 
 def white(noise_m: float, step_s: float) -> PositionErrors:
-    """Of positions whose error is taken to be white, where no speed tells."""
+    """The errors of positions that are taken to be white, where no speed tells."""
     return PositionErrors(
         white_m=noise_m,
         drift_m=0.0,
@@ -186,13 +186,13 @@ def _autocovariance(values: FloatArray, lags: int) -> FloatArray:
 
 
 def _lasting(cov: FloatArray) -> int:
-    """For how many lags an autocovariance keeps on, 0 for that of white noise."""
+    """The number of lags that an autocovariance lasts, 0 for that of white noise."""
     lasts = cov[1:] > NONE_SHARE * cov[0]
     return int(np.argmin(lasts)) if not lasts.all() else len(lasts)
 
 
 def _of_covariance(cov: FloatArray, drift: Drift, step_s: float, noise_m: float) -> PositionErrors:
-    """From an autocovariance as far as it lasts, and a drift."""
+    """The errors that an autocovariance, as far as it lasts, and a drift describe."""
     later, hz, drifts = cov[1:], 1.0 / step_s, drift.likely >= 0.5
     count = len(later)
     if not drifts and count == 0:

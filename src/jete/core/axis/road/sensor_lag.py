@@ -43,7 +43,7 @@ ALIKE_SIGMAS = 5.0
 
 
 class SensorMoved(NamedTuple):
-    """By how much a sensor was moved in time, seconds, and how late it was found to be: less than is sure moves nothing."""
+    """The seconds a sensor was moved by in time, and how late it was found to be: a lateness that is not sure moves nothing."""
 
     by_s: float
     found: Lateness
@@ -121,6 +121,6 @@ def _turns(fixes: Fixes, reach: int, h: float) -> tuple[FloatArray, FloatArray, 
 
 
 def _second_difference(time_s: FloatArray, curve: FloatArray, at_s: FloatArray, h: float) -> FloatArray:
-    """Of a curve over time, (n,) both, about times (m,), ``h`` seconds to either side, over those, (m,)."""
+    """The second difference of a curve over time, (n,) both, about times (m,), ``h`` seconds to either side, over those, (m,)."""
     before, here, after = (np.interp(at_s + by, time_s, curve) for by in (-h, 0.0, h))
     return np.asarray((after - 2.0 * here + before) / h)

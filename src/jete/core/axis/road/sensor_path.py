@@ -93,14 +93,14 @@ class _Led:
 
     @classmethod
     def by(cls, samples: Samples, felt_1pm: FloatArray) -> _Led:
-        """Of samples, and curvatures at the edges of their knots' cells."""
+        """The equations of samples, and of curvatures at the edges of their knots' cells."""
         knots = samples.knots
         rows, held = knots.basis(knots.middles(), 3), BandedLeastSquares(knots.size, 4, 2)
         held.add(rows, 1.0)
         return cls(samples, felt_1pm, rows, held)
 
     def turns_along(self, path: Curve) -> _Turns:
-        """With the directions of a path that is about right."""
+        """The same positions with the directions of a path that is about right."""
         knots = self.samples.knots
         along = path(knots.edges(), 1)
         normal = np.column_stack([-along[:, 1], along[:, 0]]) / np.maximum(np.hypot(*along.T), 1e-3)[:, None]

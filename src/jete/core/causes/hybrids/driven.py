@@ -27,7 +27,7 @@ END_M = 2.0
 
 @dataclass(frozen=True, kw_only=True)
 class Driven:
-    """Of the reference and the lap in one window.
+    """How the reference and the lap drove one window.
 
     Speeds at its beginning and its end (m/s), before either brakes where that is earlier than the
     beginning, and where the first of them begins to slow; the largest difference of them after the pick-up, the seconds on

@@ -141,7 +141,7 @@ class Hybrids:
 
     @cached_property
     def _about(self) -> FloatArray:
-        """At what share of its lowest E a slowing is about over, (c,); at all of it where a lap rolls in and slows to the end."""
+        """The share of its lowest E at which a slowing is about over, (c,); at all of it where a lap rolls in and slows to the end."""
         return np.where(np.maximum(*(s.rolls_in for s in self._sources)) > 0.0, 1.0, ABOUT_SLOWED)
 
     def _comparable_m(self) -> FloatArray:
@@ -327,7 +327,7 @@ class Hybrids:
         return out
 
     def _both_drive_m(self) -> FloatArray:
-        """From where both laps have fed the throttle, by brake point, slowest and pick-up, (2, 2, 2, c)."""
+        """The place from which both laps have fed the throttle, metres, by brake point, slowest and pick-up, (2, 2, 2, c)."""
         paces = [np.sqrt(2.0 * s.smooth_at(s.pickup_m, s.all)) for s in self._sources]
         ramps = [
             np.clip(FEED_SHARE * (s.fed_m - s.pickup_m), RAMP_S * v, LONGEST_FEED_S * v)

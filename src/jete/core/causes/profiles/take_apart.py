@@ -59,7 +59,7 @@ def profiles_of(
 
 
 def _waits_from(own: Sequence[Marks], theirs: Sequence[Marks]) -> FloatArray:
-    """From where a lap's foot only waits at each corner, (c,): off the brake, where the other lap picks up; ∞ where it does not.
+    """The place from which a lap's foot only waits at each corner, metres, (c,): off the brake, where the other lap picks up; ∞ where it does not.
 
     Who picks up 10 m later and meanwhile rolls loses 2 km/h: that is the late throttle's, not an
     overslowing.  What the brake does is the slowing's, however late.

@@ -79,7 +79,7 @@ def _needed_for(pair: Pair, move_m: float) -> tuple[Factor, ...]:
 
 
 def _needs_m(pair: Pair) -> dict[Factor, float]:
-    """By how much the lap's deceleration, and the lowest speed that it slows to, move the brake point that it needs, metres.
+    """The metres that the lap's deceleration, and the lowest speed that it slows to, move the brake point by that it needs.
 
     Where a lap rolls from the brake to its slowest, the deceleration over all of that says nothing of its foot.
     """

@@ -1,4 +1,4 @@
-"""From shares of a curve of time to findings: a cause, its cost by phase, its mark, and how sure it is."""
+"""Findings from the shares of a curve of time: a cause, its cost by phase, its mark, and how sure it is."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""From two laps on one axis to the losses of every corner."""
+"""The losses of every corner from two laps on one axis."""
 
 from __future__ import annotations
 
@@ -166,7 +166,7 @@ def _found(
 
 
 def _silent(laps: tuple[Passage, Passage], windows: Sequence[Span]) -> list[bool]:
-    """In which windows nothing can be told: samples too far apart, or a log that is torn there."""
+    """The windows in which nothing can be told: samples too far apart, or a log that is torn there."""
     torn = [*torn_places(laps[0]), *torn_places(laps[1])]
     coarse = laps[0].coarse or laps[1].coarse
     return [coarse or _torn_over(window, torn) for window in windows]

@@ -1,4 +1,4 @@
-"""By how much two laps' lowest speeds in a corner differ, and what that is called."""
+"""The difference of two laps' lowest speeds in a corner, and what it is called."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ LOGGED_SHARE = 0.3
 
 
 def slowed_by_kmh(pair: Pair) -> float:
-    """By how much the lap's speed at the end of its slowing lies over the reference's, km/h; 0 where there is no difference to speak of.
+    """The lap's speed at the end of its slowing over the reference's, km/h; 0 where there is no difference to speak of.
 
     What only waits for the pick-up is not slowed any more, so two laps are held against each
     other before it.  A line that was only inferred must not make most of a difference.

@@ -64,7 +64,7 @@ class Pair:
         return lap.onset_m - ours.onset_m if max(ours.onset_m, lap.onset_m) > self.start_m + INSIDE_M else None
 
     def faster_kmh(self, mark: str) -> tuple[float, float]:
-        """By how much the lap's speed at a mark lies over the reference's, km/h: on the reference's odometer, and as logged."""
+        """The lap's speed at a mark over the reference's, km/h: on the reference's odometer, and as logged."""
         reference, lap = (float(getattr(m, mark)) for m in self.marks)
         return lap * self.scale - reference, lap - reference
 

@@ -46,7 +46,7 @@ class CornerLoss:
 
     @property
     def marks(self) -> tuple[Marks, Marks]:
-        """Of the reference and of the lap."""
+        """The marks of the reference and of the lap."""
         return self.reference_marks, self.lap_marks
 
     @property

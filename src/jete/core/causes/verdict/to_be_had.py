@@ -72,7 +72,7 @@ def _had(corner: CornerLoss, later: list[tuple[int, Finding]], often: Mapping[tu
 
 
 def began_at(corners: Sequence[CornerLoss]) -> dict[int, int]:
-    """For each corner that was arrived at with another speed, the number of the corner where that began.
+    """The number of the corner where another speed on arrival began, for each corner that was arrived at with one.
 
     Corners that only passed it on (no own cause of theirs goes the same way) are passed over.
     """
