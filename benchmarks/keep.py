@@ -8,7 +8,6 @@ from __future__ import annotations
 import warnings
 from concurrent.futures import ProcessPoolExecutor
 from contextlib import ExitStack
-from dataclasses import replace
 from importlib import import_module
 from typing import TYPE_CHECKING, Any, cast, get_args
 from unittest.mock import patch
@@ -16,7 +15,7 @@ from unittest.mock import patch
 import numpy as np
 from feet import CLAIM_S, DATA, FULL, REAL_S, Seen, asked, found_of, measure, right_of, share
 
-from jete.core.causes.kinds import FACTOR_RECORDS
+from jete.core.causes.kinds import Factor
 from jete.simulate.feet_trials import Made, draw_feet_trial
 
 if TYPE_CHECKING:
@@ -32,7 +31,6 @@ def _same(value: Any) -> Callable[..., Any]:
     return lambda *_, **__: value
 
 
-_WITHOUT_LEADERS = {factor: replace(record, goes_with=()) for factor, record in FACTOR_RECORDS.items()}
 # Each rule, and what stands in its place: the module, the name there, and what it becomes.
 RULES: dict[str, tuple[str, str, Any]] = {
     "chains: an arrival has all of a corner that is only gained speed in": (
@@ -53,9 +51,8 @@ RULES: dict[str, tuple[str, str, Any]] = {
         "hybrids.hybrid", "forced_m", lambda _, lap: np.zeros(len(lap.least))
     ),
     "marks that have not moved ask for more": ("verdict.findings", "LACK_PRICE", 0.0),
-    "marks that lie far off ask for less": ("verdict.findings", "FAR_WORTH", 0.0),
     "an unseen line asks for more": ("verdict.findings", "UNSEEN_PRICE", 0.0),
-    "factors go along with the likeliest cause": ("verdict.moved", "FACTOR_RECORDS", _WITHOUT_LEADERS),
+    "factors go along with the likeliest cause": ("verdict.moved", "GOES_WITH", dict.fromkeys(Factor, ())),
 }  # fmt: skip
 AS_IS = "as it is"
 Figures = dict[str, dict[str, dict[Made, Seen]]]

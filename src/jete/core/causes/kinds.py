@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
-from math import inf
 from typing import Final, Literal
 
 
@@ -116,29 +115,15 @@ _RECORDS = (
 CAUSES: Final[dict[Kind, Cause]] = {c.kind: c for c in _RECORDS}
 
 
-@dataclass(frozen=True, kw_only=True)
-class FactorRecord:
-    """How one factor's mark behaves.
-
-    Attributes:
-        scatter: what one driver's marks lie apart by from lap to lap, at the most, in its unit; ∞ where that is not known.
-        goes_with: the factors by whose cause it is told where its own mark has not moved, the likeliest first: who is
-            quicker at the slow point is so on the way there too, with brake and foot as ever.
-    """
-
-    scatter: float = inf
-    goes_with: tuple[Factor, ...] = ()
-
-
-FACTOR_RECORDS: Final[dict[Factor, FactorRecord]] = {
-    Factor.ARRIVAL: FactorRecord(),
-    Factor.BRAKE_POINT: FactorRecord(scatter=5.0, goes_with=(Factor.BRAKING, Factor.SLOWEST, Factor.COASTING)),
-    Factor.BRAKING: FactorRecord(scatter=0.05, goes_with=(Factor.BRAKE_POINT, Factor.SLOWEST, Factor.COASTING)),
-    Factor.SLOWEST: FactorRecord(
-        scatter=2.0, goes_with=(Factor.COASTING, Factor.BRAKE_POINT, Factor.BRAKING, Factor.PICKUP)
-    ),
-    Factor.COASTING: FactorRecord(scatter=0.2, goes_with=(Factor.SLOWEST, Factor.BRAKE_POINT, Factor.BRAKING)),
-    Factor.PICKUP: FactorRecord(scatter=5.0, goes_with=(Factor.DRIVE, Factor.SLOWEST)),
-    Factor.DIPS: FactorRecord(goes_with=(Factor.DRIVE, Factor.PICKUP)),
-    Factor.DRIVE: FactorRecord(goes_with=(Factor.PICKUP, Factor.DIPS)),
+# By which factors' cause a factor is told whose own mark has not moved, the likeliest first: who is quicker at the slow
+# point is so on the way there too, with brake and foot as ever.
+GOES_WITH: Final[dict[Factor, tuple[Factor, ...]]] = {
+    Factor.ARRIVAL: (),
+    Factor.BRAKE_POINT: (Factor.BRAKING, Factor.SLOWEST, Factor.COASTING),
+    Factor.BRAKING: (Factor.BRAKE_POINT, Factor.SLOWEST, Factor.COASTING),
+    Factor.SLOWEST: (Factor.COASTING, Factor.BRAKE_POINT, Factor.BRAKING, Factor.PICKUP),
+    Factor.COASTING: (Factor.SLOWEST, Factor.BRAKE_POINT, Factor.BRAKING),
+    Factor.PICKUP: (Factor.DRIVE, Factor.SLOWEST),
+    Factor.DIPS: (Factor.DRIVE, Factor.PICKUP),
+    Factor.DRIVE: (Factor.PICKUP, Factor.DIPS),
 }

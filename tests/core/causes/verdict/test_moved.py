@@ -122,16 +122,6 @@ def test_who_brakes_before_the_corner_ahead_ends_has_carried_no_speed_there() ->
     assert Factor.ARRIVAL in together({f: MOVED[f](braked) for f in Factor})[Factor.BRAKING]
 
 
-@pytest.mark.parametrize(("metres", "far"), [(5.0, 0.0), (-9.375, 0.5), (40.0, 1.0)])
-def test_a_pick_up_is_far_off_beyond_what_feet_and_sensors_scatter_by(metres: float, far: float) -> None:
-    assert moved.pickup(lap(throttle_on_m=320.0 + metres)).far == pytest.approx(far)
-
-
-def test_no_exit_and_no_arrival_is_far_off() -> None:
-    apart = replace(SAME, driven=replace(DRIVEN, leaving_mps=(50.0, 40.0), arrival_mps=(60.0, 40.0)))
-    assert moved.drive(apart).far == moved.arrival(apart).far == 0.0
-
-
 def test_a_roll_before_the_pick_up_is_the_coasting_s() -> None:
     rolls = replace(anchored(rolls_below=True), driven=replace(DRIVEN, coast_s=(0.2, 1.0)))
     assert Factor.PICKUP in together({f: MOVED[f](rolls) for f in Factor})[Factor.COASTING]

@@ -26,9 +26,6 @@ PRICE = 10.0
 MARK_SIGMAS = 2.5
 # What each standard deviation short of that costs, squared. Higher loses small faults, lower claims unmoved marks.
 LACK_PRICE = 3.0
-# A mark that lies far off, by a pick-up of ten metres or a lowest speed of 4 km/h, was driven otherwise whatever cancels its
-# cost: it asks for this much less. At 8 no more are found, and fewer are right.
-FAR_WORTH = 5.0
 # Where no position shows the line, a speed and what it costs come from the same guess of it: no evidence of its own.
 UNSEEN_PRICE = 7.0
 # Errors of the model: of every share on a stretch, and of the gap there.
@@ -132,17 +129,12 @@ def _price(moved: Moved, *, unseen: bool) -> float:
     """How much evidence a cause must bring to be named: more where its mark has hardly moved for how well it is known.
 
     A mark that moved by 2.5 of its standard deviations or more: 10, as for a cost of √10 = 3.2
-    of its own.  By 1.5: 13, a cost of 3.6.  By twice what feet scatter by and more: 5, a cost of 2.2.
+    of its own.  By 1.5: 13, a cost of 3.6.
     """
     if not moved.beyond_scatter:
         return NEVER
     lacking = max(MARK_SIGMAS - moved.sigmas, 0.0)
-    return (
-        PRICE
-        - FAR_WORTH * moved.far
-        + LACK_PRICE * lacking**2
-        + (UNSEEN_PRICE if unseen and moved.record.of_the_line else 0.0)
-    )
+    return PRICE + LACK_PRICE * lacking**2 + (UNSEEN_PRICE if unseen and moved.record.of_the_line else 0.0)
 
 
 def _finding(moved: Moved, cost: Cost, sure: float, phases: Sequence[PhaseName]) -> Finding:

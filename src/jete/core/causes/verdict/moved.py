@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import sqrt
 from typing import TYPE_CHECKING, Final
 
-from jete.core.causes.kinds import FACTOR_RECORDS, Factor, Kind
+from jete.core.causes.kinds import GOES_WITH, Factor, Kind
 from jete.core.causes.verdict.brake_point import against, brake_point
 from jete.core.causes.verdict.lowest_speed import slowest
 from jete.core.causes.verdict.pair import LEAST_MOVE_M, Moved
@@ -192,7 +192,7 @@ def together(moved: Mapping[Factor, Moved]) -> dict[Factor, tuple[Factor, ...]]:
     """
     out = {factor: [factor] for factor, mark in moved.items() if mark.beyond_scatter}
     for factor, mark in moved.items():
-        leader = next((f for f in (*mark.goes_with, *FACTOR_RECORDS[factor].goes_with) if f in out), None)
+        leader = next((f for f in (*mark.goes_with, *GOES_WITH[factor]) if f in out), None)
         if not mark.beyond_scatter and leader is not None:
             out[leader].append(factor)
     return {leader: tuple(each) for leader, each in out.items()}

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from math import inf
 from typing import TYPE_CHECKING, Literal, NamedTuple
 
-from jete.core.causes.kinds import CAUSES, FACTOR_RECORDS, Cause, Factor, Kind
+from jete.core.causes.kinds import CAUSES, Cause, Factor, Kind
 
 if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
@@ -19,8 +19,6 @@ if TYPE_CHECKING:
 LEAST_MOVE_M = 1.5
 # A mark that lies no farther inside a window may have been before it.
 INSIDE_M = 1.0
-# A mark is far off past its scatter and so many of its own standard deviations.
-FAR_SIGMAS = 2.5
 
 LineSeen = Literal["seen", "doubtful", "unseen"]
 
@@ -106,9 +104,3 @@ class Moved(NamedTuple):
     def sigmas(self) -> float:
         """How many standard deviations the mark has moved by."""
         return self.size / self.sigma if self.sigma > 0.0 else inf
-
-    @property
-    def far(self) -> float:
-        """How far it has moved beyond what feet and sensors scatter by: 0 for no more than that, 1 for twice as much."""
-        scatter = FACTOR_RECORDS[self.record.factor].scatter
-        return min(max(self.size / (scatter + FAR_SIGMAS * self.sigma) - 1.0, 0.0), 1.0)
