@@ -8,6 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Final, Literal, NamedTuple
 
+from jete.commands.in_order import InOrder
 from jete.formats.table import WRITTEN, WRITTEN_ENDINGS
 
 if TYPE_CHECKING:
@@ -115,6 +116,17 @@ COMMANDS: Final = (
             _takes("--bag", action="store_true", help="for the helmet bag: one page as PDF, or as text, a line a corner"),
             _takes("--middle", action="store_true", help="the middle of the run's best laps instead of the lap alone"),
             _takes("--paper", choices=("A5", "A4"), default="A5", help="of the page for the helmet bag"),
+        ),
+        ("json", "line", "library"),
+    ),
+    Command(
+        "what-if", "what a change of a corner would do to a lap's time", "what_if", "what_if",
+        (
+            _takes("lap", metavar="LAP", help=LAP_HELP),
+            _takes("--corner", metavar="N", action=InOrder, help="counted from the line, or its number on the circuit; what is set after it is set there"),
+            _takes("--set", metavar="WHAT=DELTA", action=InOrder, help="brake_on_m=+5, min_speed_kmh=+2, throttle_on_m=-8 or feed=+0.3"),
+            _takes("--keep", metavar="WHAT", action=InOrder, help="what stays: slow_point_m or braking; braking or brake_on_m"),
+            _takes("--run", dest="runs", metavar="ADDRESS", action="append", help="what the vehicle is learnt from, instead of the lap's own log or run"),
         ),
         ("json", "line", "library"),
     ),

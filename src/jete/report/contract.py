@@ -78,7 +78,7 @@ def comparison_document(
     told = _Told(circuit, stakes_in(comparison))
     document: dict[str, Any] = {
         "schema": "jete.comparison/1",
-        "reference": {**_lap(reference.lap), "length_m": round(reference.motion.length_m, PLACE_DIGITS)},
+        "reference": {**lap_json(reference.lap), "length_m": round(reference.motion.length_m, PLACE_DIGITS)},
         **({"circuit": _circuit(circuit)} if circuit is not None else {}),
         "laps": [_lap_comparison(c, reference, told) for c in comparison.laps],
     }
@@ -109,7 +109,7 @@ def _circuit(circuit: CircuitOnAxis) -> dict[str, Any]:
 
 def _run(comparison: Comparison, run: RunSummary) -> dict[str, Any]:
     """What the laps have in common."""
-    laps = [_lap(c.passage.lap) for c in comparison.laps]
+    laps = [lap_json(c.passage.lap) for c in comparison.laps]
     return {
         "laps": [
             {"source": lap["source"], "lap": lap["lap"], "counted": why is None, "why": why}
@@ -146,14 +146,15 @@ def _corner_in_run(c: CornerInRun, laps: list[dict[str, Any]]) -> dict[str, Any]
     }
 
 
-def _lap(lap: Lap) -> dict[str, Any]:
+def lap_json(lap: Lap) -> dict[str, Any]:
+    """A lap by its source, number and time; with its driver where that is known."""
     out = {"source": lap.log.source, "lap": lap.span.number, "time_s": round(lap.span.time_s, DIGITS)}
     return {**out, "driver": lap.driver} if lap.driver else out
 
 
 def _lap_comparison(c: LapComparison, reference: Passage, told: _Told) -> dict[str, Any]:
     return {
-        **_lap(c.passage.lap),
+        **lap_json(c.passage.lap),
         "gap_s": round(c.gap_s, DIGITS),
         "gap_sigma_s": round(c.sigma_s, DIGITS),
         "alignment": {

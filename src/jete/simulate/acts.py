@@ -42,6 +42,7 @@ class Act:
     rolls_to_m: float = NEVER_M
     gear: int = 0
     lifts_s: float = 0.0
+    quicker: float = 1.0
 
 
 def in_lap(act: Act, lap: int, plan: LapPlan, length_m: float) -> Act:
@@ -115,6 +116,8 @@ _CHANGES: dict[str, Callable[[Act, float, Vehicle], Act]] = {
     "hard_braking": lambda a, d, _: _moved(a, d, 0.0),
     "overslowing": lambda a, kmh, v: _slower(a, -kmh / 3.6, v),
     "more_speed": lambda a, kmh, v: _slower(a, kmh / 3.6, v),
+    "softer_to_more": lambda a, kmh, _: replace(a, slow_mps=a.slow_mps + kmh / 3.6),
+    "quicker_feed": lambda a, by, _: replace(a, quicker=1.0 + by),
     "coasting": _coasts,
     "late_throttle": lambda a, d, _: replace(a, pickup_m=a.pickup_m + d),
     "waiting_foot": lambda a, d, _: replace(a, pickup_m=a.pickup_m + d, rolls_from_m=min(a.rolls_from_m, a.pickup_m)),

@@ -294,7 +294,7 @@ class _March:
         fed, drive, hunting = 1.0, 1.0, 0.0
         if last is not None:
             h = last.habits
-            since = max(foot.since_s, 0.0)
+            since = max(foot.since_s, 0.0) * last.quicker
             fed = min(since / 0.12, 1.0) * (
                 h.step + (1.0 - h.step) * min(max(since - 0.12, 0.0) / h.feed_s, 1.0) ** h.feed
             )
