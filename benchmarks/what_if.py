@@ -98,11 +98,11 @@ def _index_of(trial: ChangeTrial, lap: Held, number: int) -> int | None:
 
 def _used(trial: ChangeTrial, lap: Held, found: ChangedCorner) -> float:
     """The most of the true grip that an offer uses; where the lap itself seems to be past it, no more than that counts as all of it."""
-    scale, place = trial.circuit.length_m / lap.road.length_m, found.trace_m
+    scale, place = trial.circuit.length_m / lap.road.length_m, found.trace.place_m
     if len(place) <= 4 * SMOOTH:
         return 0.0
     own = np.gradient(place, lap.passage.time_at(place))
-    uses = [true_use(trial, place * scale, v)[SMOOTH:-SMOOTH] for v in (own, found.trace_kmh / 3.6)]
+    uses = [true_use(trial, place * scale, v)[SMOOTH:-SMOOTH] for v in (own, found.trace.speed_kmh / 3.6)]
     near = np.max([np.roll(uses[0], k) for k in range(-SMOOTH, SMOOTH + 1)], axis=0)
     over = np.where(uses[1] > near, uses[1] / np.maximum(near, 1.0), np.minimum(uses[1], 1.0))
     return float(over.max())
@@ -139,7 +139,7 @@ HEAD = """# Accuracy of *what if*
 brake point 2 to 8 m later or earlier, a lowest speed 1 to 4 km/h higher or lower, a pick-up 2 to 10 m earlier or later, a
 throttle fed 15 to 50 % quicker. Truth is the lap time of the same lap driven again with the change, by two simulators
 of different making: one lays a speed profile, one presses pedals (`jete.simulate.what_if_trials`). A change that came out otherwise than it was asked
-(0.4 m, 0.2 km/h) is left out. Right is within 20 % or 0.01 s. The doubts were set on the simulator with feet, seeds 1 to 16.
+(0.4 m, 0.2 km/h) is left out. Right is within 20 % or 0.01 s. The doubts were set on the simulator with feet, seeds 1 to 26 and 101 to 109.
 The last columns: offers of what could be driven as asked; offers that use more than the true grip, and the most that one uses; the time
 of one change; the most that a change of nothing gives. Made by `make accuracy`.
 

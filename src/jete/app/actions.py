@@ -128,7 +128,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("order", "Ledger in track order, or most to gain first", ("O",), "Show", look=lambda s: ops.display(s, by_loss=not s.display.by_loss)),
     Action("phase", "Ledger by cause, or by phase", ("F",), "Show", look=lambda s: ops.display(s, by_phase=not s.display.by_phase)),
     Action("scope", "Ledger of this lap, or of the run", ("A",), "Show", look=lambda s: ops.display(s, whole_run=not s.display.whole_run)),
-    Action("beside", "Beside the corner: shapes, all passes or two ways", ("D",), "Show", look=ops.next_beside),
+    Action("beside", "Beside the corner: shapes, all passes, two ways or what if", ("D",), "Show", look=ops.next_beside),
     Action("count", "Metres of the corner from its apex, or from the landmark one brakes by", ("Shift+D",), "Show", look=lambda s: ops.display(s, from_apex=not s.display.from_apex)),
     Action("seat", "Places from landmarks, or in metres only", ("E",), "Show", look=lambda s: ops.display(s, by_landmark=not s.display.by_landmark), checked=lambda s: s.display.by_landmark),
     Action("panels", "Panels of the traces…", ("P",), "Show"),

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks
+    from jete.app.what_if_keeper import WhatIfKeeper
 
 
 @dataclass(kw_only=True)
@@ -32,6 +33,7 @@ class Parts:
     analyst: Analyst
     evenness: EvennessFinder
     passes: PassKeeper
+    what_if: WhatIfKeeper
     guides: GuideKeeper
     player: Player
     rehearsal: Rehearsal

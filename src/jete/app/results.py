@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from jete.core.causes.verdict.losses import Held
     from jete.core.causes.verdict.result import Comparison
     from jete.core.run import RunSummary
+    from jete.core.whatif.worked_out import KnownVehicle
     from jete.desk.guide import Made
     from jete.desk.road import RoadBeside
     from jete.library.film_book import FilmRecord
@@ -49,6 +51,15 @@ class CornerPasses:
 
 
 @dataclass(frozen=True, eq=False)
+class KnownLap:
+    """The compared lap on its own axis, and what its run tells of the vehicle: what changes are worked out with."""
+
+    key: LapKey
+    held: Held
+    vehicle: KnownVehicle
+
+
+@dataclass(frozen=True, eq=False)
 class Results:
     """All that is shown; None for what is not there.
 
@@ -61,5 +72,6 @@ class Results:
     road: RoadBeside | None = None
     passes: CornerPasses | None = None
     guide: Made | None = None
+    what_if: KnownLap | None = None
     films: tuple[FilmRecord | None, FilmRecord | None] = (None, None)
     refused: str = ""

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from jete.app.results import Results
+from jete.app.results import KnownLap, Results
 from jete.session.state import Changed, Choice, Session, difference
 
 if TYPE_CHECKING:
@@ -93,6 +93,11 @@ class SessionStore(QObject):
     def passes(self) -> CornerPasses | None:
         """The passes that are kept of the shown corner."""
         return self._results.passes
+
+    @property
+    def what_if(self) -> KnownLap | None:
+        """What changes of the compared lap are worked out with."""
+        return self._results.what_if
 
     @property
     def guide(self) -> Made | None:

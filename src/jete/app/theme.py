@@ -141,6 +141,9 @@ def style_sheet(theme: Theme) -> str:
     QPushButton[switch="true"] {{ border: none; border-bottom: 2px solid {theme.rule}; border-radius: 0; padding: 4px 8px; color: {theme.muted}; }}
     QPushButton[switch="true"]:checked {{ color: {theme.ink}; border-bottom: 2px solid {theme.ink}; }}
     QPushButton[switch="true"]:focus {{ background: {theme.selected}; }}
+    QPushButton[step="true"] {{ padding: 1px 0; }}
+    QLabel[told="gain"] {{ color: {theme.gain}; }}
+    QLabel[told="loss"] {{ color: {theme.loss}; }}
     QPushButton#unsaved {{ border: 1px solid {theme.rule}; border-left: 3px solid {theme.ink}; border-radius: 0; background: {theme.raised}; }}
     QPushButton#unsaved:focus, QPushButton#unsaved:hover {{ background: {theme.selected}; }}
     QWidget#imported {{ border: 1px solid {theme.rule}; border-left: 3px solid {theme.ink}; background: {theme.raised}; }}

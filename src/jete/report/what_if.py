@@ -9,10 +9,11 @@ import numpy as np
 from jete.core.whatif.asked_for import UNITS
 from jete.core.whatif.worked_out import LEVEL, within
 from jete.report.contract import lap_json
+from jete.report.units import METRIC, Units
 from jete.report.words import MINUS, difference
 
 if TYPE_CHECKING:
-    from jete.core.whatif.asked_for import Keep, SetTo
+    from jete.core.whatif.asked_for import Keep, SetTo, What
     from jete.core.whatif.grip_shown import GripShown
     from jete.core.whatif.worked_out import ChangedCorner, KnownVehicle
     from jete.desk.changes import WhatIf
@@ -25,10 +26,17 @@ CAUTIONS: Final = (
     "Small steps, one at a time; a qualified instructor decides.",
     "Walls, run-off, tyres and weather are not in the data.",
 )
+THING_WORDS: Final[dict[What, str]] = {
+    "brake_on_m": "brake point",
+    "min_speed_kmh": "lowest speed",
+    "throttle_on_m": "pick-up",
+    "feed": "feeding",
+}
+# What stays, as the ends of a switch.
 KEEP_WORDS: Final[dict[Keep, str]] = {
-    "slow_point_m": "harder, same slow point",
-    "braking": "as hard as before",
-    "brake_on_m": "braked there, softer",
+    "slow_point_m": "same slow point",
+    "braking": "as hard",
+    "brake_on_m": "same brake point",
     "feed": "fed as before",
     "throttle_on_m": "picked up there",
 }
@@ -100,9 +108,12 @@ def _change(found: WhatIf, change: ChangedCorner) -> dict[str, Any]:
         "window_start_m": round(start, PLACE_DIGITS),
         "window_end_m": round(end, PLACE_DIGITS),
         "trace": {
-            "distance_m": np.round(change.trace_m, PLACE_DIGITS).tolist(),
-            "speed_kmh": np.round(change.trace_kmh, PLACE_DIGITS).tolist(),
-            "gap_s": np.round(change.trace_s, DIGITS).tolist(),
+            name: np.round(values, digits).tolist() if change.offered else []
+            for name, values, digits in (
+                ("distance_m", change.trace.place_m, PLACE_DIGITS),
+                ("speed_kmh", change.trace.speed_kmh, PLACE_DIGITS),
+                ("gap_s", change.trace.gap_s, DIGITS),
+            )
         },
     }
 
@@ -119,7 +130,7 @@ def _seconds(told: tuple[float, float] | None) -> dict[str, float | None]:
     return {"gap_s": round(told[0], DIGITS), "gap_low_s": round(low, DIGITS), "gap_high_s": round(high, DIGITS)}
 
 
-def set_words(one: SetTo) -> str:
+def set_words(one: SetTo, units: Units = METRIC) -> str:
     """A change with what stays, in words.
 
     >>> from jete.core.whatif.asked_for import asked_change
@@ -128,19 +139,34 @@ def set_words(one: SetTo) -> str:
     >>> set_words(asked_change(1, ["min_speed_kmh=-2"], ["brake_on_m"]).sets[0])
     '2 km/h less at the slow point, braked there, harder'
     """
-    size, more = f"{abs(one.delta):g}", one.delta > 0.0
+    size, more = size_words(one.what, abs(one.delta), units), one.delta > 0.0
+    if not one.delta:
+        return f"{THING_WORDS[one.what]} as it was"
     if one.what == "brake_on_m":
         harder = "harder" if more else "softer"
         stays = (
             f"and {harder}, same slow point" if one.keep == "slow_point_m" else "the whole slowing, as hard as before"
         )
-        return f"brake {size} m {'later' if more else 'earlier'}{' ' if stays.startswith('and') else ', '}{stays}"
+        return f"brake {size} {'later' if more else 'earlier'}{' ' if stays.startswith('and') else ', '}{stays}"
     if one.what == "min_speed_kmh":
         stays = "as hard as before" if one.keep == "braking" else f"braked there, {'softer' if more else 'harder'}"
-        return f"{size} km/h {'more' if more else 'less'} at the slow point, {stays}"
+        return f"{size} {'more' if more else 'less'} at the slow point, {stays}"
     if one.what == "throttle_on_m":
-        return f"pick up {size} m {'later' if more else 'earlier'}, fed as before"
-    return f"feed {abs(one.delta):.0%} {'quicker' if more else 'slower'}, picked up there"
+        return f"pick up {size} {'later' if more else 'earlier'}, fed as before"
+    return f"feed {size} {'quicker' if more else 'slower'}, picked up there"
+
+
+def size_words(what: What, size: float, units: Units = METRIC) -> str:
+    """How much of something is changed, with its unit.
+
+    >>> size_words("brake_on_m", 5.0), size_words("min_speed_kmh", 1.5), size_words("feed", 0.3)
+    ('5 m', '1.5 km/h', '30 %')
+    """
+    if what == "feed":
+        return f"{100.0 * size:.0f} %"
+    if what == "min_speed_kmh":
+        return f"{units.speed_of(size / 3.6):.3g} {units.speed}"
+    return f"{units.length_of(size):.3g} {units.length}"
 
 
 def seconds_words(told: tuple[float, float] | None) -> str:
@@ -159,7 +185,7 @@ def change_words(found: WhatIf, change: ChangedCorner) -> str:
         return f"{head}: not offered: {change.why}."
     carried = change.carried_s or 0.0
     later = f", of it {difference(carried)} s carried to the next corner" if abs(carried) >= 0.0005 else ""
-    return f"{head}: {seconds_words((change.gap_s, change.sigma_s))}{later}; grip used {change.grip_used:.0%}."
+    return f"{head}: {seconds_words((change.gap_s, change.sigma_s))}{later}; grip used {100.0 * (change.grip_used or 0.0):.0f} %."
 
 
 def what_if_table(found: WhatIf) -> str:

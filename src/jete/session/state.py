@@ -34,6 +34,7 @@ class Changed(Flag):
     PASSES = auto()
     GUIDE = auto()
     FILM = auto()
+    WHAT_IF = auto()
 
 
 IDEAL = -1

@@ -212,11 +212,14 @@ def _as_asked(way: _Way, delta: float, moved: tuple[float, float, float]) -> boo
 
 
 def true_use(trial: ChangeTrial, station_m: np.ndarray, speed_mps: np.ndarray) -> np.ndarray:
-    """The share of the true grip that a curve of speeds (n,) at stations (n,) of the road uses, (n,)."""
+    """The share of the true grip that a curve of speeds (n,) at stations (n,) of the road uses, (n,).
+
+    Where it is driven on, only what the bend takes: both drivers drive out at the limit of traction, which the vehicle sets and not they.
+    """
     vehicle, circuit = trial.vehicle, trial.circuit
     bend = np.interp(station_m, circuit.station_m, np.abs(circuit.curvature_1pm))
     along = np.gradient(0.5 * speed_mps**2, station_m)
     smooth = np.convolve(along, np.ones(SMOOTH) / SMOOTH, mode="same") + vehicle.drag_1pm * speed_mps**2
     normal = 9.81 + vehicle.downforce_1pm * speed_mps**2
-    pull = np.where(smooth < 0.0, vehicle.braking_g, vehicle.traction_g) * normal
+    pull = np.where(smooth < 0.0, vehicle.braking_g, np.inf) * normal
     return np.asarray(np.hypot(smooth / pull, bend * speed_mps**2 / (vehicle.lateral_g * normal)))

@@ -56,7 +56,7 @@ def test_far_later_braking_is_not_offered_and_says_why(stint: Stint) -> None:
 
 def test_an_earlier_pick_up_than_the_slowing_s_end_is_not_offered(stint: Stint) -> None:
     told = changed(stint.held, stint.known, asked_change(stint.corner(10), ["throttle_on_m=-60"]))
-    assert told.why == "the slowing is not over there yet"
+    assert told.why == "the slowing is not over yet where the throttle would be picked up"
 
 
 def test_where_the_run_tells_no_vehicle_nothing_is_offered(stint: Stint) -> None:
@@ -69,9 +69,9 @@ def test_the_trace_begins_without_a_gap_and_ends_with_what_is_not_carried(stint:
     told = changed(stint.held, stint.known, asked_change(stint.corner(10), ["throttle_on_m=+3"]))
     assert told.gap_s is not None
     assert told.carried_s is not None
-    assert told.trace_s[0] == 0.0
-    assert told.trace_s[-1] == pytest.approx(told.gap_s - told.carried_s, abs=0.003)
-    assert np.all(np.diff(told.trace_m) > 0.0)
+    assert told.trace.gap_s[0] == 0.0
+    assert told.trace.gap_s[-1] == pytest.approx(told.gap_s - told.carried_s, abs=0.003)
+    assert np.all(np.diff(told.trace.place_m) > 0.0)
 
 
 def test_together_is_the_sum_and_no_surer_than_what_is_wrong_alike(stint: Stint) -> None:

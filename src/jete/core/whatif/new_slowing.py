@@ -42,11 +42,6 @@ class WayIn:
     stretched: FloatArray
     over_m: float
 
-    @property
-    def middle(self) -> FloatArray:
-        """Between both ways, (n,)."""
-        return 0.5 * (self.scaled + self.stretched)
-
 
 def planned(stretch: DrivenStretch, asked: AskedChange) -> PlannedSlowing | None:
     """What a change makes of the slowing; None where it leaves it, or there is too little of one."""

@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from jete.core.whatif.vehicle_fit import VehicleFit
 
 # A drive out that pulls by the lower of these shares of the hardest that the driver has shown was bound by the foot, by the upper one by grip.
-CUT_BACK = (0.7, 0.95)
+CUT_BACK = (0.75, 1.0)
 # A place at which a cut is more likely than not.
 MORE_LIKELY = 0.5
 # So long a foot needs to ask for all there is.

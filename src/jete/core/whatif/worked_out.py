@@ -6,15 +6,15 @@ lap ──corner──> stretch ──way in──> ──way out──> E' ─�
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import hypot
-from typing import TYPE_CHECKING, Final
+from typing import TYPE_CHECKING, Final, NamedTuple
 
 import numpy as np
 
 from jete.core.whatif.driven_stretch import STEP_M, DrivenStretch, stretch_of
 from jete.core.whatif.grip_shown import GripShown, grip_shown
-from jete.core.whatif.new_slowing import WayIn, can_slow, planned, way_in
+from jete.core.whatif.new_slowing import PlannedSlowing, WayIn, can_slow, planned, way_in
 from jete.core.whatif.replayed import WayOut, replay, share_cut_back
 from jete.core.whatif.vehicle_fit import VehicleFit, samples_of, vehicle_of
 
@@ -35,9 +35,11 @@ LEVEL, NINE_OF_TEN = 0.9, 1.645
 DOUBTS: Final[dict[What, tuple[float, float]]] = {
     "brake_on_m": (0.005, 0.15),
     "min_speed_kmh": (0.005, 0.15),
-    "throttle_on_m": (0.006, 0.25),
-    "feed": (0.010, 0.5),
+    "throttle_on_m": (0.008, 0.35),
+    "feed": (0.018, 0.6),
 }
+# Of both ways to lay a slowing the scaled one counts so much: the stretched one was right in more changes.
+SCALED = 0.15
 # So much of all of them may be wrong alike.
 COMMON = 0.12
 # Grip is held against what was shown less so many of its own standard deviations.
@@ -72,9 +74,19 @@ class KnownVehicle:
     why: str | None
 
 
+class ChangeTrace(NamedTuple):
+    """Places (m), changed speeds (km/h) and the running gap (s) of a change, (n,) each."""
+
+    place_m: FloatArray
+    speed_kmh: FloatArray
+    gap_s: FloatArray
+
+
 @dataclass(frozen=True, eq=False, kw_only=True)
 class ChangedCorner:
     """What a change of one corner does; seconds are of the lap time, negative for quicker, ``why`` where nothing is told.
+
+    What asks for too much grip has its trace all the same: it shows what was asked, and is no offer.
 
     ``values`` are the old and the new value of each thing that is set.  The trace runs from the window's beginning to its end.
     """
@@ -87,9 +99,7 @@ class ChangedCorner:
     sigma_s: float = 0.0
     carried_s: float | None = None
     grip_used: float | None = None
-    trace_m: FloatArray
-    trace_kmh: FloatArray
-    trace_s: FloatArray
+    trace: ChangeTrace
 
     @property
     def offered(self) -> bool:
@@ -148,18 +158,19 @@ def changed(held: Held, known: KnownVehicle, asked: AskedChange) -> ChangedCorne
     if stretch is None:
         return _refused(asked, (0.0, 0.0), (), "the lap does not slow and pick up the throttle there")
     values = tuple(_value(stretch, one) for one in asked.sets)
-    why = known.why or _cannot(stretch, asked)
+    plan = planned(stretch, asked)
+    why = known.why or _cannot(stretch, asked, plan)
     if why is not None:
         return _refused(asked, stretch.window_m, values, why)
-    plan = planned(stretch, asked)
     way = way_in(stretch, plan)
     out = _way_out(stretch, way, asked)
     accounts = _accounts(stretch, known, way, out)
     energy = np.sum([share * e for share, e in accounts], axis=0)
     used = _grip_used(stretch, known, energy)
     if used.over:
-        what = f"it asks for {used.most:.0%} of the grip shown here or in like corners"
-        return _refused(asked, stretch.window_m, values, what, grip_used=used.most)
+        what = f"it asks for {100.0 * used.most:.0f} % of the grip shown here or in like corners"
+        refused = _refused(asked, stretch.window_m, values, what)
+        return replace(refused, grip_used=used.most, trace=_trace(stretch, energy))
     gaps = [(share, float(_running_s(stretch, e)[-1])) for share, e in accounts]
     middle = sum(share * gap for share, gap in gaps)
     doubt = sum(share * (gap - middle) ** 2 for share, gap in gaps) ** 0.5
@@ -181,11 +192,12 @@ def together(changes: Sequence[ChangedCorner]) -> tuple[float, float] | None:
 def _accounts(stretch: DrivenStretch, known: KnownVehicle, way: WayIn, out: WayOut) -> list[tuple[float, FloatArray]]:
     """E by each account of the way in and of the drive out, with the share that it counts."""
     cut = share_cut_back(stretch, known.fit, known.grip)
-    ways = [way.scaled] if np.array_equal(way.scaled, way.stretched) else [way.scaled, way.stretched]
+    alone = np.array_equal(way.scaled, way.stretched)
+    ways = [(1.0, way.scaled)] if alone else [(SCALED, way.scaled), (1.0 - SCALED, way.stretched)]
     drives: list[tuple[BoundBy, float]] = [("time", 1.0 - cut), ("place", cut)]
     return [
-        (share / len(ways), replay(stretch, known.fit, known.grip, e, out, by))
-        for e in ways
+        (shape * share, replay(stretch, known.fit, known.grip, e, out, by))
+        for shape, e in ways
         for by, share in drives
         if share > 0.0
     ]
@@ -206,14 +218,15 @@ def _value(stretch: DrivenStretch, one: SetTo) -> tuple[float | None, float | No
     return (old, old + one.delta) if old is not None else (None, None)
 
 
-def _cannot(stretch: DrivenStretch, asked: AskedChange) -> str | None:
+def _cannot(stretch: DrivenStretch, asked: AskedChange, plan: PlannedSlowing | None) -> str | None:
     """Why a change can't be driven at a corner, in words; None where it can."""
     if (asked.sets_one("brake_on_m") or asked.sets_one("min_speed_kmh")) and not can_slow(stretch):
         return "the lap slows too little there"
     if asked.sets_one("min_speed_kmh") and stretch.drives_between:
         return "the lap drives on and slows again within the corner"
-    if stretch.pickup_m + asked.delta("throttle_on_m") < stretch.over_m - STEP_M:
-        return "the slowing is not over there yet"
+    over_m = stretch.over_m + (plan.shift_m if plan is not None else 0.0)
+    if asked.delta("throttle_on_m") < 0.0 and stretch.pickup_m + asked.delta("throttle_on_m") < over_m - STEP_M:
+        return "the slowing is not over yet where the throttle would be picked up"
     if stretch.onset_m + asked.delta("brake_on_m") < stretch.place_m[0] + STEP_M:
         return "the corner begins later"
     if stretch.onset_m + asked.delta("brake_on_m") > stretch.over_m - 2.0 * STEP_M:
@@ -226,12 +239,11 @@ def _refused(
     window: tuple[float, float],
     values: tuple[tuple[float | None, float | None], ...],
     why: str,
-    grip_used: float | None = None,
 ) -> ChangedCorner:
-    none = np.zeros(0)
+    none = ChangeTrace(np.zeros(0), np.zeros(0), np.zeros(0))
     shown = values or tuple((None, None) for _ in asked.sets)
     return ChangedCorner(
-        asked=asked, values=shown, window_m=window, why=why, grip_used=grip_used, trace_m=none, trace_kmh=none, trace_s=none
+        asked=asked, values=shown, window_m=window, why=why, trace=none
     )  # fmt: skip
 
 
@@ -245,7 +257,6 @@ def _told(
 ) -> ChangedCorner:
     running = _running_s(stretch, energy)
     gap, end = float(running[-1]), stretch.window_m[1]
-    inside = stretch.place_m <= end
     carried = gap - float(np.interp(end, stretch.place_m, running))
     return ChangedCorner(
         asked=asked,
@@ -255,10 +266,15 @@ def _told(
         sigma_s=_sigma_s(asked, gap, apart_s),
         carried_s=carried,
         grip_used=used,
-        trace_m=stretch.place_m[inside],
-        trace_kmh=np.sqrt(2.0 * energy[inside]) * 3.6,
-        trace_s=running[inside],
+        trace=_trace(stretch, energy),
     )
+
+
+def _trace(stretch: DrivenStretch, energy: FloatArray) -> ChangeTrace:
+    """Places, speeds and the running gap up to the window's end."""
+    inside = stretch.place_m <= stretch.window_m[1]
+    speed, running = np.sqrt(2.0 * energy) * 3.6, _running_s(stretch, energy)
+    return ChangeTrace(stretch.place_m[inside], speed[inside], running[inside])
 
 
 def _sigma_s(asked: AskedChange, gap_s: float, apart_s: float) -> float:

@@ -21,6 +21,7 @@ from jete.views.corner.from_above import FromAbove
 from jete.views.corner.passes import PassesPanel
 from jete.views.corner.shapes import Shapes
 from jete.views.corner.table import MarksTable
+from jete.views.corner.what_if import WhatIfPanel
 from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain
 from jete.views.page import Page
@@ -31,9 +32,6 @@ if TYPE_CHECKING:
     from PyQt6.QtGui import QResizeEvent
 
     from jete.app.parts import Parts
-    from jete.app.pass_keeper import PassKeeper
-    from jete.app.shelf import Shelf
-    from jete.app.store import SessionStore
     from jete.core.causes.verdict.result import CornerLoss
     from jete.core.circuit.landmarks import Landmark
     from jete.desk.road import RoadBeside
@@ -48,22 +46,27 @@ BESIDE = choices("beside")
 
 def make(parts: Parts) -> CornerPage:
     """The page on what stands behind the window."""
-    return CornerPage(parts.store, parts.shelf, parts.passes)
+    return CornerPage(parts)
 
 
 class CornerPage(Page):
     """Shows the selected corner of the comparison in the store."""
 
-    def __init__(self, store: SessionStore, shelf: Shelf, keeper: PassKeeper) -> None:
+    def __init__(self, parts: Parts) -> None:
         super().__init__()
+        store = parts.store
         self.traces = CornerTraces(store)
-        self._store, self._shelf = store, shelf
+        self._store, self._shelf = store, parts.shelf
         self.title, self.worth, self.hazards = plain(), ElidedLabel(), ElidedLabel()
         self.marks = MarksTable()
         self.above = FromAbove(store)
         self.north = Switch("How the picture is turned", ("With travel", "North up"), "")
-        self.shapes, self.passes = Shapes(store), PassesPanel(store, keeper)
-        self.beside = Switch("What stands beside", ("Shapes", "All passes", "Two ways"), key_hint("beside"))
+        self.shapes, self.passes, self.what_if = (
+            Shapes(store),
+            PassesPanel(store, parts.passes),
+            WhatIfPanel(store, parts.what_if),
+        )
+        self.beside = Switch("What stands beside", ("Shapes", "All passes", "Two ways", "What if"), key_hint("beside"))
         self.place, self.beside_words = ElidedLabel(), ElidedLabel()
         self._stack = QStackedWidget()
         self._careful = ""
@@ -133,6 +136,7 @@ class CornerPage(Page):
         column.addLayout(row)
         self._stack.addWidget(self.shapes)
         self._stack.addWidget(self.passes)
+        self._stack.addWidget(self.what_if)
         second = QVBoxLayout(below)
         second.setContentsMargins(4, 2, 0, 0)
         second.setSpacing(0)
@@ -193,7 +197,8 @@ class CornerPage(Page):
         display, comparison, loss = self._store.session.display, self._store.comparison, self.loss()
         at = BESIDE.index(display.beside)
         self.beside.show_at(at)
-        self._stack.setCurrentWidget(self.shapes if at == 0 else self.passes)
+        beside = {"shapes": self.shapes, "what_if": self.what_if}.get(display.beside, self.passes)
+        self._stack.setCurrentWidget(beside)
         if comparison is None or loss is None:
             self.title.setText("")
             self.worth.setText("Choose a reference and a lap on the page Laps (Ctrl+1), or open the demo (Ctrl+D).")
