@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
     from jete.app.store import SessionStore
     from jete.app.writing_shelf import WritingShelf
-    from jete.core.axis.road.corners import Corner
+    from jete.core.axis.road.corners import Corner, CornerId
     from jete.library.circuits import Place
     from jete.library.corner_notes import Noted
     from jete.library.library import Library
@@ -79,11 +79,11 @@ class CircuitNotebook:
 
     # --- corners
 
-    def split(self, corner: int, place_m: float) -> bool:
+    def split(self, corner: CornerId, place_m: float) -> bool:
         """Split a corner (its id) at a place."""
         return self._edit("corner split", lambda k, at, t: editing.split(k.corners, corner, at(place_m), t))
 
-    def merge(self, corner: int) -> bool:
+    def merge(self, corner: CornerId) -> bool:
         """Merge a corner with the one after it; what is noted on that one goes to it."""
 
         def gone(known: _Known) -> dict[int, int]:
@@ -93,13 +93,13 @@ class CircuitNotebook:
 
         return self._edit("corners merged", lambda k, _, t: editing.merged(k.corners, corner, t), gone)
 
-    def move_ends(self, corner: int, start_m: float, end_m: float) -> bool:
+    def move_ends(self, corner: CornerId, start_m: float, end_m: float) -> bool:
         """Let a corner begin and end elsewhere."""
         return self._edit(
             "ends of the corner", lambda k, at, t: editing.moved(k.corners, corner, at(start_m), at(end_m), t)
         )
 
-    def call(self, corner: int, label: str, name: str) -> bool:
+    def call(self, corner: CornerId, label: str, name: str) -> bool:
         """Give a corner a number and a name."""
         typed = f"{label} {name}".strip()
         return self._edit(
@@ -184,7 +184,7 @@ class CircuitNotebook:
 
         return self._write(text, typed, write)
 
-    def note_corner(self, corner: int, driver: str, note: str) -> bool:
+    def note_corner(self, corner: CornerId, driver: str, note: str) -> bool:
         """Put a note on a corner for one driver, or (an empty name) for all."""
         run, kept = self._run(), self._store.passes
         before = dict(kept.notes).get(driver, "") if kept is not None and kept.corner == corner else ""

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
+    from jete.core.axis.road.corners import CornerId
     from jete.desk.guide import Made
     from jete.library.circuits import Place
     from jete.library.guide_records import Version
@@ -48,7 +49,7 @@ class _Act(NamedTuple):
 
 
 def _typed(
-    at: tuple[int, str], words: OwnWords | None
+    at: tuple[CornerId, str], words: OwnWords | None
 ) -> tuple[Callable[[Library, Place], object], Callable[[Made], Made], str]:
     """Own words at a corner's field, or none any more: written, and shown while they are on their way."""
 
@@ -134,23 +135,23 @@ class GuideKeeper(Follower):
 
     # --- own words
 
-    def write(self, corner: int, field: str, text: str, measured: str = "") -> bool:
+    def write(self, corner: CornerId, field: str, text: str, measured: str = "") -> bool:
         """Put own words in the place of a field, over what is measured there; empty ones bring the measured back."""
         before = self._words(corner, field)
         if (before.text if before is not None else "") == text:
             return False
         return self._replace("words of the guide", (corner, field), OwnWords(text, measured) if text else None)
 
-    def leave(self, corner: int, field: str, measured: str) -> bool:
+    def leave(self, corner: CornerId, field: str, measured: str) -> bool:
         """Let own words stand over what is measured now."""
         before = self._words(corner, field)
         return before is not None and self._replace("words left", (corner, field), replace(before, over=measured))
 
-    def _words(self, corner: int, field: str) -> OwnWords | None:
+    def _words(self, corner: CornerId, field: str) -> OwnWords | None:
         made = self._store.guide
         return made.typed.get((corner, field)) if made is not None else None
 
-    def _replace(self, text: str, at: tuple[int, str], words: OwnWords | None) -> bool:
+    def _replace(self, text: str, at: tuple[CornerId, str], words: OwnWords | None) -> bool:
         before = self._words(*at)
         return self._do(_Act(text, *_typed(at, words)), _Act(text, *_typed(at, before)))
 
@@ -229,7 +230,7 @@ class GuideKeeper(Follower):
 
     # --- pictures
 
-    def add_photo(self, corner: int, caption: str, jpeg: bytes) -> bool:
+    def add_photo(self, corner: CornerId, caption: str, jpeg: bytes) -> bool:
         """Put a picture on a card."""
         number: list[int | None] = [None]
 

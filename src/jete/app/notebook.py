@@ -14,6 +14,7 @@ if TYPE_CHECKING:
 
     from jete.app.store import SessionStore
     from jete.app.writing_shelf import WritingShelf
+    from jete.core.axis.road.corners import CornerId
     from jete.core.motion.one_line import LineSource
     from jete.library.library import Library
     from jete.library.records import RunRecord
@@ -98,7 +99,7 @@ class Notebook:
             then=lambda conflicts: self._tell(conflicts, did),
         )
 
-    def note_pass(self, key: tuple[int, int, int], tag: str, note: str) -> bool:
+    def note_pass(self, key: tuple[int, int, CornerId], tag: str, note: str) -> bool:
         """Put a tag and a note on a pass: run, lap and corner (its id)."""
         before, after = self._pass_note(key), (tag, note)
         if before == after:
@@ -110,13 +111,13 @@ class Notebook:
 
         return self._put_pass(key, after, did)
 
-    def _pass_note(self, key: tuple[int, int, int]) -> tuple[str, str]:
+    def _pass_note(self, key: tuple[int, int, CornerId]) -> tuple[str, str]:
         kept = self._store.passes
         found = kept.passes if kept is not None and kept.corner == key[2] else ()
         return next(((p.tag, p.note) for p in found if (p.run, p.lap) == key[:2]), ("", ""))
 
     def _put_pass(
-        self, key: tuple[int, int, int], words: tuple[str, str], did: Callable[[], object] = lambda: None
+        self, key: tuple[int, int, CornerId], words: tuple[str, str], did: Callable[[], object] = lambda: None
     ) -> bool:
         def then(_: object) -> None:
             self._store.look_at(lambda s: s, also=Changed.RUNS)

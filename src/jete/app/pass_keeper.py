@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
+    from jete.core.axis.road.corners import CornerId
     from jete.library.circuits import Place
     from jete.library.library import Library
 
@@ -47,7 +48,7 @@ class PassKeeper(Follower):
         if session.look.page in SHOWN_ON and flags & about and self._corner() is not None:
             self._stayed.start()
 
-    def _corner(self) -> int | None:
+    def _corner(self) -> CornerId | None:
         """The id of the shown corner."""
         loss = self._store.corner
         return loss.corner.id if loss is not None else None
@@ -88,7 +89,7 @@ class PassKeeper(Follower):
             self._stayed.start()
 
 
-def _kept(library: Library, run: int, corner: int) -> tuple[Place | None, CornerPasses]:
+def _kept(library: Library, run: int, corner: CornerId) -> tuple[Place | None, CornerPasses]:
     """The passes of a corner of a run's circuit (off the window's thread)."""
     place = library.circuits.place(run)
     if place is None:

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks, Token
+    from jete.core.axis.road.corners import CornerId, CornerNumber
     from jete.core.causes.verdict.result import CornerLoss
     from jete.core.driving.shapes import Hardness
     from jete.library.library import Library
@@ -37,7 +38,7 @@ class Rehearsal(QObject):
         super().__init__()
         self._store, self._tasks, self._shelf = store, tasks, shelf
         self.calls: list[Call] = []
-        self.memories: dict[int, Memory] = {}
+        self.memories: dict[CornerId, Memory] = {}
         store.changed.connect(self._on_changed)
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
@@ -53,14 +54,14 @@ class Rehearsal(QObject):
             return
         library, person = self._shelf.library(), self.person()
 
-        def work(_: Token) -> dict[int, Memory]:
+        def work(_: Token) -> dict[CornerId, Memory]:
             place = library.circuits.place(lap.run)
             return library.guides.remembered(place, person) if place is not None else {}
 
         # What can't be read is not known: all corners are asked for then.
         self._tasks.start(REMEMBERING, work, self._on_read, lambda _: None)
 
-    def _on_read(self, memories: dict[int, Memory]) -> None:
+    def _on_read(self, memories: dict[CornerId, Memory]) -> None:
         self.memories = {**memories, **self.memories}
         self.changed.emit()
 
@@ -104,7 +105,7 @@ class Rehearsal(QObject):
     def keep(self) -> None:
         """Keep what is known of the corners that were called, and begin anew."""
         today = int(time.time()) // DAY_S
-        after: dict[int, Memory] = {}
+        after: dict[CornerId, Memory] = {}
         for loss in self._corners():
             mine = [c for c in self.calls if c.corner == loss.corner.number]
             if mine and loss.corner.id is not None:
@@ -115,7 +116,7 @@ class Rehearsal(QObject):
         self.calls = []
         self.changed.emit()
 
-    def _write(self, memories: dict[int, Memory]) -> bool:
+    def _write(self, memories: dict[CornerId, Memory]) -> bool:
         lap = self._store.session.choice.lap
         if lap is None or self._shelf.location is None:
             return False
@@ -128,7 +129,7 @@ class Rehearsal(QObject):
 
         return self._shelf.write("what is known of the corners", write)
 
-    def due(self) -> list[int]:
+    def due(self) -> list[CornerNumber]:
         """The corners (numbers) that are to come again today, the least known first."""
         numbers = {c.corner.id: c.corner.number for c in self._corners() if c.corner.id is not None}
         return [numbers[i] for i in due(self.memories, list(numbers), int(time.time()) // DAY_S)]

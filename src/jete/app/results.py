@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from jete.core.axis.road.corners import CornerId
     from jete.core.causes.verdict.losses import Held
     from jete.core.causes.verdict.result import Comparison
     from jete.core.run import RunSummary
@@ -44,7 +45,7 @@ class CornerPasses:
     ``notes`` are what is noted on the corner, by driver; under the empty name what is for all.
     """
 
-    corner: int
+    corner: CornerId
     passes: tuple[KeptPass, ...]
     left: int = 0
     notes: tuple[tuple[str, str], ...] = ()

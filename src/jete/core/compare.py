@@ -12,7 +12,7 @@ import numpy as np
 
 from jete.core.axis.place.align import identity
 from jete.core.axis.place.laying import Prepared, laid, prepare
-from jete.core.axis.road.corners import Corner, find_corners, renumbered
+from jete.core.axis.road.corners import Corner, CornerNumber, find_corners, renumbered
 from jete.core.axis.road.road import Road, road_of
 from jete.core.causes.verdict.losses import Held, losses_of
 from jete.core.causes.verdict.result import Comparison
@@ -100,7 +100,7 @@ def bends_of(road: Road, reference: Passage) -> list[Corner]:
     slowest = float(road.grid_m[int(np.argmin(road.speed_mps))])
     return [
         Corner(
-            number=1,
+            number=CornerNumber(1),
             direction="unknown",
             start_m=max(slowest - 20.0, 0.0),
             apex_m=slowest,

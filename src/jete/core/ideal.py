@@ -23,6 +23,7 @@ from jete.core.run import borders_m, set_aside
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from jete.core.axis.road.corners import CornerNumber
     from jete.core.causes.verdict.result import Comparison
     from jete.core.driving.passage import Passage
 
@@ -39,7 +40,7 @@ NOT_JOINED = ("time", "lap", "distance", "lap_time", "beacon", "speed")
 class Seam:
     """Where two passes meet: corner that begins there, laps on either side, jump of speed; ``honest`` if it can be driven."""
 
-    corner: int
+    corner: CornerNumber
     place_m: float
     from_lap: int
     to_lap: int
@@ -60,7 +61,7 @@ class IdealLap:
 class _JoinedPiece:
     """Passes of one lap in a row: the first corner, whose, from and to (metres), its own times, when it begins in the joined lap."""
 
-    corner: int
+    corner: CornerNumber
     passage: Passage
     start_m: float
     end_m: float
@@ -109,7 +110,7 @@ def _counted(comparison: Comparison, took: FloatArray, counted: Sequence[int] | 
     return [i for i, why in enumerate(set_aside(took[1:] - took[0], comparison.corners)) if why is None]
 
 
-def _pieces(owners: Sequence[Passage], borders: FloatArray, corners: Sequence[int]) -> list[_JoinedPiece]:
+def _pieces(owners: Sequence[Passage], borders: FloatArray, corners: Sequence[CornerNumber]) -> list[_JoinedPiece]:
     """Passes of one lap that follow each other are one piece."""
     out: list[_JoinedPiece] = []
     begins = 0.0

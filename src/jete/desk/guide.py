@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
     from jete.core.arrays import FloatArray
-    from jete.core.axis.road.corners import Corner
+    from jete.core.axis.road.corners import Corner, CornerId
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.log.lap import Lap
     from jete.core.passes.passes import Pass
@@ -36,7 +36,7 @@ class Made:
     cards: tuple[Card, ...]
     circuit: CircuitOnAxis | None
     path_m: FloatArray | None
-    typed: dict[tuple[int, str], OwnWords]
+    typed: dict[tuple[CornerId, str], OwnWords]
     laps: int
     plans: tuple[Plan, ...] = ()
     middle: bool = False
@@ -111,7 +111,7 @@ def _others(library: Library, run: int, place: Place, corners: Sequence[Corner])
     counted = library.run(run).counted
     best = {s.number for s in sorted(counted, key=lambda s: s.time_s)[:GOOD_LAPS]}
     numbers = {s.number for s in counted}
-    kept = {c.id or 0: library.passes.of_corner(place, c.id or 0, [run]) for c in corners}
+    kept = {c.lasting: library.passes.of_corner(place, c.lasting, [run]) for c in corners}
     return Others(
         {corner: [p.numbers for p in passes if p.lap in best] for corner, passes in kept.items()},
         {corner: [p.numbers for p in passes if p.lap in numbers] for corner, passes in kept.items()},

@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from jete.core.axis.road.corners import Corner
+from jete.core.axis.road.corners import Corner, CornerId, CornerNumber, renumbered
 from jete.core.circuit.landmarks import SEEN, SIDES, Hazard, Landmark, LandmarkKind, RoadBook
 from jete.core.errors import InputError
 from jete.core.log.plane import Origin
@@ -167,7 +167,7 @@ def _circuit(data: dict[str, Any], features: list[Any]) -> CircuitFile:
         tuple(sorted((_number(a), _number(b), _number(c)) for a, b, c in data.get("jete:edges") or ())),
     )
     _refuse_strange(corners, book, float(axis[-1]))
-    named = tuple(replace(c, number=k) for k, c in enumerate(corners, start=1))
+    named = tuple(renumbered(corners))
     return CircuitFile(
         text_in(data.get("jete:name"), 120),
         text_in(data.get("jete:layout"), 120),
@@ -270,7 +270,7 @@ def _corner(feature: dict[str, Any], spots: _Spots) -> Corner:
         message = f"direction {direction!r}"
         raise ValueError(message)
     return Corner(
-        number=0, direction=direction, start_m=start, apex_m=_number(told["circuit_m"]), end_m=end, label=text_in(told["number"], 12), id=int(told["id"]),
+        number=CornerNumber(0), direction=direction, start_m=start, apex_m=_number(told["circuit_m"]), end_m=end, label=text_in(told["number"], 12), id=CornerId(int(told["id"])),
         name=text_in(told.get("name"), 80),
     )  # fmt: skip
 

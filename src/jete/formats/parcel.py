@@ -21,6 +21,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import TYPE_CHECKING, Any, Final, TypeVar
 
+from jete.core.axis.road.corners import CornerId
 from jete.core.errors import InputError
 from jete.formats import geojson
 from jete.formats.limits import SWELL
@@ -60,7 +61,7 @@ What is in here is what one lap did, not what the next one must.
 class ParcelWords:
     """Own words of a guide: the corner's id in the circuit's file, the field, the words, and over what they were written."""
 
-    corner: int
+    corner: CornerId
     field: str
     text: str
     over: str = ""
@@ -70,7 +71,7 @@ class ParcelWords:
 class ParcelNote:
     """A note on a corner, for one driver or (empty) for all."""
 
-    corner: int
+    corner: CornerId
     driver: str
     note: str
 
@@ -213,10 +214,10 @@ def _about(data: Any) -> About:
         _amount(data["length_m"]),
         _text(data.get("note", "")),
         tuple(
-            ParcelWords(_whole(w["corner"]), _text(w["field"]), _text(w["text"]), _text(w.get("over", "")))
+            ParcelWords(CornerId(_whole(w["corner"])), _text(w["field"]), _text(w["text"]), _text(w.get("over", "")))
             for w in words
         ),
-        tuple(ParcelNote(_whole(n["corner"]), _text(n["driver"]), _text(n["note"])) for n in notes),
+        tuple(ParcelNote(CornerId(_whole(n["corner"])), _text(n["driver"]), _text(n["note"])) for n in notes),
     )
 
 

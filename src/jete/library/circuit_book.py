@@ -21,7 +21,7 @@ from jete.library.road_documents import book_document, book_from, road_document,
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
-    from jete.core.axis.road.corners import Corner
+    from jete.core.axis.road.corners import Corner, CornerId
     from jete.core.circuit.landmarks import RoadBook
     from jete.core.circuit.mean_path import CircuitRoad
     from jete.core.circuit.on_axis import CircuitOnAxis
@@ -189,13 +189,13 @@ class CircuitBook:
             if noted is not None:
                 put_back(session, place.id, noted)
 
-    def corner_notes(self, place: Place, corner: int) -> dict[str, str]:
+    def corner_notes(self, place: Place, corner: CornerId) -> dict[str, str]:
         """What is noted on a corner (its id), by driver; under the empty name what is for all."""
         with self._storage.reading() as session:
             query = select(models.CornerNote).filter_by(circuit_id=place.id, corner=corner)
             return {row.driver: row.note for row in session.scalars(query) if row.note}
 
-    def note_corner(self, place: Place, corner: int, driver: str, note: str) -> None:
+    def note_corner(self, place: Place, corner: CornerId, driver: str, note: str) -> None:
         """Put a note on a corner for one driver, or for all; an empty one takes it off."""
         with self._storage.writing() as session:
             row = session.get(models.CornerNote, (place.id, corner, driver))

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.axis.road.corners import CornerId
 from jete.core.circuit.numbering import same_corner
 from jete.core.circuit.rebase import Axis, rebased, rebased_corners
 from jete.core.errors import InputError
@@ -36,7 +37,7 @@ def hand_out(library: Library, place: Place) -> CircuitFile:
     return circuit_file(place.name, place.layout, road, place.corners or (), library.circuits.book(place))
 
 
-def take_in(library: Library, place: Place, file: CircuitFile) -> dict[int, int]:
+def take_in(library: Library, place: Place, file: CircuitFile) -> dict[CornerId, CornerId]:
     """Take what a file knows into a circuit: corners with their numbers and names, landmarks, hazards, rules, sectors.
 
     Everything goes to where it lies on the road, and a corner that is known keeps its id.  Returns the ids here by
@@ -84,7 +85,7 @@ def refuse_elsewhere(road: CircuitRoad | None, name: str, file: CircuitFile) -> 
         )
 
 
-def same_corners(library: Library, place: Place, file: CircuitFile) -> dict[int, int]:
+def same_corners(library: Library, place: Place, file: CircuitFile) -> dict[CornerId, CornerId]:
     """The ids that a file's corners have here, for those that are known; nothing is changed."""
     road = library.circuits.road(place)
     if road is None or road.schematic:
@@ -96,7 +97,7 @@ def same_corners(library: Library, place: Place, file: CircuitFile) -> dict[int,
     return {theirs: here for theirs, here in _ids(corners, mine).items() if here in known}
 
 
-def _ids(theirs: Sequence[Corner], mine: Sequence[Corner]) -> dict[int, int]:
+def _ids(theirs: Sequence[Corner], mine: Sequence[Corner]) -> dict[CornerId, CornerId]:
     pairs = zip(theirs, mine, strict=True)
     return {a.id: b.id for a, b in pairs if a.id is not None and b.id is not None}
 
@@ -108,6 +109,6 @@ def _with_known_ids(corners: Sequence[Corner], known: Sequence[Corner]) -> tuple
     for corner in corners:
         taken = {c.id for c in out}
         there = next((c for c in known if c.id not in taken and same_corner(corner, c)), None)
-        out.append(replace(corner, id=there.id if there is not None else free))
+        out.append(replace(corner, id=there.id if there is not None else CornerId(free)))
         free += there is None
     return tuple(out)

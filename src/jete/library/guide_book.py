@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import delete, select
 
+from jete.core.axis.road.corners import CornerId
 from jete.core.walk.rehearse import Memory
 from jete.library import models
 from jete.library.guide_records import OwnWords, Photo, Version
@@ -27,25 +28,25 @@ class GuideBook:
 
     # --- what people write
 
-    def typed(self, place: Place) -> dict[tuple[int, str], OwnWords]:
+    def typed(self, place: Place) -> dict[tuple[CornerId, str], OwnWords]:
         """What people wrote, by corner (its id) and field."""
         with self._storage.reading() as session:
             rows = session.scalars(select(models.GuideField).filter_by(circuit_id=place.id))
-            return {(r.corner, r.field): OwnWords(r.text, r.over) for r in rows}
+            return {(CornerId(r.corner), r.field): OwnWords(r.text, r.over) for r in rows}
 
-    def remembered(self, place: Place, driver: str) -> dict[int, Memory]:
+    def remembered(self, place: Place, driver: str) -> dict[CornerId, Memory]:
         """How well a person knows the corners of a circuit, by id."""
         with self._storage.reading() as session:
             rows = session.scalars(select(models.Rehearsed).filter_by(circuit_id=place.id, driver=driver))
-            return {r.corner: Memory(r.easiness, r.interval_days, r.row, r.due_day) for r in rows}
+            return {CornerId(r.corner): Memory(r.easiness, r.interval_days, r.row, r.due_day) for r in rows}
 
-    def remember(self, place: Place, driver: str, memories: Mapping[int, Memory]) -> None:
+    def remember(self, place: Place, driver: str, memories: Mapping[CornerId, Memory]) -> None:
         """Keep how well a person knows corners."""
         with self._storage.writing() as session:
             for corner, memory in memories.items():
                 session.merge(models.Rehearsed(circuit_id=place.id, driver=driver, corner=corner, **asdict(memory)))
 
-    def write(self, place: Place, corner: int, field: str, words: OwnWords | None) -> None:
+    def write(self, place: Place, corner: CornerId, field: str, words: OwnWords | None) -> None:
         """Put own words in the place of a measured field; none bring the measured back."""
         with self._storage.writing() as session:
             row = session.get(models.GuideField, (place.id, corner, field))
@@ -105,9 +106,9 @@ class GuideBook:
             rows = session.scalars(
                 select(models.CardPhoto).filter_by(circuit_id=place.id).order_by(models.CardPhoto.id)
             )
-            return tuple(Photo(r.id, r.corner, r.caption, r.jpeg) for r in rows)
+            return tuple(Photo(r.id, CornerId(r.corner), r.caption, r.jpeg) for r in rows)
 
-    def add_photo(self, place: Place, corner: int, caption: str, jpeg: bytes, number: int | None = None) -> int:
+    def add_photo(self, place: Place, corner: CornerId, caption: str, jpeg: bytes, number: int | None = None) -> int:
         """Put a picture on a card; returns its number (a given one puts a picture back that was taken off)."""
         with self._storage.writing() as session:
             row = models.CardPhoto(

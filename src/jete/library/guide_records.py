@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from datetime import datetime
 
+    from jete.core.axis.road.corners import CornerId
+
 
 @dataclass(frozen=True)
 class OwnWords:
@@ -22,7 +24,7 @@ class Photo:
     """A picture on a card: its corner (by id), what it shows, and its JPEG."""
 
     id: int
-    corner: int
+    corner: CornerId
     caption: str
     jpeg: bytes
 

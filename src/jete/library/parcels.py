@@ -24,6 +24,7 @@ from jete.notes.sheet import FIELDS, LapNote
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
+    from jete.core.axis.road.corners import CornerId
     from jete.library.circuits import Place
     from jete.library.library import Library
     from jete.library.records import RunRecord
@@ -169,7 +170,7 @@ def take_parcel(library: Library, parcel: Parcel, *, circuit: bool = True) -> To
     _refuse_unsound(library, parcel, circuit=circuit)
     came = _bring_lap(library, parcel)
     place = library.circuits.place(came.run)
-    ids: Mapping[int, int] = {}
+    ids: Mapping[CornerId, CornerId] = {}
     if parcel.circuit is not None and place is not None:
         ids = take_in(library, place, parcel.circuit) if circuit else same_corners(library, place, parcel.circuit)
         place = library.circuits.place(came.run)
@@ -225,7 +226,7 @@ def _bring_lap(library: Library, parcel: Parcel) -> BroughtIn:
     return found
 
 
-def _take_words(library: Library, place: Place, parcel: Parcel, ids: Mapping[int, int]) -> tuple[int, int]:
+def _take_words(library: Library, place: Place, parcel: Parcel, ids: Mapping[CornerId, CornerId]) -> tuple[int, int]:
     """Own words and notes where nobody here wrote any; how many were taken, how many left."""
     taken = left = 0
     typed = library.guides.typed(place)
@@ -246,6 +247,6 @@ def _take_words(library: Library, place: Place, parcel: Parcel, ids: Mapping[int
     return taken, left
 
 
-def _with_ids(guide: dict[str, Any], ids: Mapping[int, int]) -> dict[str, Any]:
+def _with_ids(guide: dict[str, Any], ids: Mapping[CornerId, CornerId]) -> dict[str, Any]:
     """A guide's document under the ids that its corners have here."""
     return {**guide, "cards": [{**c, "corner": ids.get(c["corner"], c["corner"])} for c in guide["cards"]]}

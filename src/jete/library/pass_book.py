@@ -15,7 +15,7 @@ from jete.library.records import read_runs
 if TYPE_CHECKING:
     from collections.abc import Collection, Sequence
 
-    from jete.core.axis.road.corners import Corner
+    from jete.core.axis.road.corners import Corner, CornerId
     from jete.library.circuits import Place
     from jete.library.storage import Storage
 
@@ -39,7 +39,7 @@ class PassBook:
     def __init__(self, storage: Storage) -> None:
         self._storage = storage
 
-    def of_corner(self, place: Place, corner: int, runs: Collection[int] | None = None) -> list[KeptPass]:
+    def of_corner(self, place: Place, corner: CornerId, runs: Collection[int] | None = None) -> list[KeptPass]:
         """The passes of a corner of a circuit that are made, by run and lap."""
         p, n = models.Pass, models.PassNote
         query = (
@@ -87,7 +87,7 @@ class PassBook:
                 if not passes
             )
 
-    def note(self, run: int, lap: int, corner: int, tag: str, note: str) -> None:
+    def note(self, run: int, lap: int, corner: CornerId, tag: str, note: str) -> None:
         """Put a tag and words on a pass; both empty takes them off."""
         with self._storage.writing() as session:
             row = session.get(models.PassNote, (run, lap, corner))

@@ -15,6 +15,7 @@ from jete.report.words import in_markdown, lap_time, printable
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
+    from jete.core.axis.road.corners import CornerId
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.guide.cards import Card
     from jete.desk.guide import Made
@@ -56,7 +57,7 @@ class Field:
 class GuideCard:
     """A card in words; ``line`` is the one for the helmet bag."""
 
-    corner: int
+    corner: CornerId
     number: str
     name: str
     direction: str
@@ -103,7 +104,7 @@ class Guide:
 def guide_cards(
     cards: Sequence[Card],
     circuit: CircuitOnAxis | None,
-    typed: Mapping[tuple[int, str], OwnWords],
+    typed: Mapping[tuple[CornerId, str], OwnWords],
     units: Units = METRIC,
 ) -> tuple[GuideCard, ...]:
     """Cards in words.
@@ -118,7 +119,7 @@ def guide_cards(
     for k, card in enumerate(cards):
         after = cards[k + 1] if k + 1 < len(cards) else cards[0]
         measured = measured_fields(card, after, circuit, units)
-        number = card.corner.id or card.corner.number
+        number = card.corner.lasting
         fields = tuple(_field(key, measured[key], typed.get((number, key))) for key in FIELDS)
         own = {f.key: f.typed for f in fields if f.typed}
         line = line_of(card, Teller(circuit, units), own)

@@ -14,6 +14,7 @@ from jete.report.words import difference
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
+    from jete.core.axis.road.corners import CornerNumber
     from jete.core.causes.kinds import Kind
     from jete.core.causes.verdict.result import CornerLoss
     from jete.core.causes.verdict.to_be_had import ToBeHad
@@ -81,14 +82,14 @@ class Often:
     """On how many of a run's laps that count a corner has a cause."""
 
     counted: int
-    laps: Mapping[tuple[int, Kind], int]
+    laps: Mapping[tuple[CornerNumber, Kind], int]
 
     @property
-    def shares(self) -> dict[tuple[int, Kind], float]:
+    def shares(self) -> dict[tuple[CornerNumber, Kind], float]:
         """As shares of the laps that count; empty where no run is known."""
         return {key: n / max(self.counted, 1) for key, n in self.laps.items()}
 
-    def words(self, corner: int, kind: Kind) -> str:
+    def words(self, corner: CornerNumber, kind: Kind) -> str:
         """How often in words; empty where no run is known.
 
         >>> Often(8, {(1, Kind.COASTING): 7}).words(1, Kind.COASTING)

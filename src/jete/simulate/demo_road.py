@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Final
 
 import numpy as np
 
-from jete.core.axis.road.corners import Corner
+from jete.core.axis.road.corners import Corner, CornerId, CornerNumber
 from jete.core.axis.road.road import Direction
 from jete.core.circuit.landmarks import Hazard, Landmark, LandmarkKind, RoadBook, Seen, Side
 from jete.core.log.plane import Origin
@@ -105,12 +105,12 @@ def _corner(number: int, built: RoadCorner) -> Corner:
     side: Direction = "left" if built.direction == "left" else "right"
     label, name = NAMES[built.number]
     return Corner(
-        number=number,
+        number=CornerNumber(number),
         direction=side,
         start_m=float(built.start_m),
         apex_m=float(built.apex_m),
         end_m=float(built.end_m),
         label=label,
-        id=number,
+        id=CornerId(number),
         name=name,
     )

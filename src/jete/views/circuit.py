@@ -32,6 +32,7 @@ if TYPE_CHECKING:
     from jete.app.pass_keeper import PassKeeper
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
+    from jete.core.axis.road.corners import CornerId
     from jete.core.causes.verdict.result import CornerLoss
 
 CIRCUITS = "Circuit (*.geojson *.json)"
@@ -213,7 +214,7 @@ class CircuitEditing(QObject):
         dialog.show()
         return dialog
 
-    def _put_tag(self, key: tuple[int, int, int], tag: str, note: str) -> None:
+    def _put_tag(self, key: tuple[int, int, CornerId], tag: str, note: str) -> None:
         if self._shelf.notebook.note_pass(key, tag.strip(), note.strip()):
             self._keeper.read_again()
 
@@ -233,7 +234,7 @@ class CircuitEditing(QObject):
         dialog.show()
         return dialog
 
-    def _put_notes(self, corner: int, driver: str, texts: dict[str, str]) -> None:
+    def _put_notes(self, corner: CornerId, driver: str, texts: dict[str, str]) -> None:
         for name, text in texts.items():
             self._shelf.circuits.note_corner(corner, "" if name == "for all drivers" else driver, text.strip())
         self._keeper.read_again()

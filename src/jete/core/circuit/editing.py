@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from jete.core.axis.road.corners import CornerId, renumbered
 from jete.core.errors import InputError
 
 if TYPE_CHECKING:
@@ -46,7 +47,7 @@ def split(corners: Sequence[Corner], number: int, at_m: float, tightest: Tightes
         what = f"it can't be split there: a part would be shorter than {SHORTEST_M:.0f} m."
         raise InputError(f"corner {corner.shown}", what, "Put the place nearer to its middle.")
     first, second = _labels(corners, corner)
-    fresh = 1 + max(c.id or 0 for c in corners)
+    fresh = CornerId(1 + max(c.id or 0 for c in corners))
     parts = (
         replace(corner, end_m=at_m, apex_m=tightest(corner.start_m, at_m), label=first),
         replace(corner, start_m=at_m, apex_m=tightest(at_m, corner.end_m), label=second, id=fresh, name=""),
@@ -126,4 +127,4 @@ def _labels(corners: Sequence[Corner], corner: Corner) -> tuple[str, str]:
 
 def _numbered(corners: Sequence[Corner]) -> Corners:
     """Corners in the order of the road, counted from the line."""
-    return tuple(replace(c, number=k) for k, c in enumerate(sorted(corners, key=lambda c: c.start_m), start=1))
+    return tuple(renumbered(sorted(corners, key=lambda c: c.start_m)))

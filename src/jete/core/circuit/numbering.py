@@ -16,7 +16,7 @@ import numpy as np
 
 from jete.core.axis.place.align import identity
 from jete.core.axis.place.laying import laid, prepare
-from jete.core.axis.road.corners import Corner, find_corners
+from jete.core.axis.road.corners import Corner, CornerId, CornerNumber, find_corners, renumbered
 from jete.core.axis.road.road import Road, road_of
 from jete.core.driving.asked import asked_bends, is_flat
 from jete.core.driving.passage import passage_of
@@ -50,7 +50,10 @@ def corners_of(founder: Lap) -> tuple[Corner, ...]:
     Raises:
         InputError: a piece that is no lap.
     """
-    return tuple(replace(c, number=k, label=str(k), id=k) for k, c in enumerate(_driven(founder).asked, start=1))
+    return tuple(
+        replace(c, number=CornerNumber(k), label=str(k), id=CornerId(k))
+        for k, c in enumerate(_driven(founder).asked, start=1)
+    )
 
 
 def extended(listed: Sequence[Corner], founder: Lap, lap: Lap) -> tuple[Corner, ...]:
@@ -69,9 +72,9 @@ def extended(listed: Sequence[Corner], founder: Lap, lap: Lap) -> tuple[Corner, 
     out = list(listed)
     for bend in new:
         at = sum(c.apex_m < bend.apex_m for c in out)
-        fresh = max((c.id or 0 for c in out), default=0) + 1
+        fresh = CornerId(max((c.id or 0 for c in out), default=0) + 1)
         out.insert(at, replace(bend, label=_label_behind(out, at), id=fresh))
-    return tuple(replace(c, number=k) for k, c in enumerate(out, start=1))
+    return tuple(renumbered(out))
 
 
 def corners_on(listed: Sequence[Corner], founder: Lap, reference: Lap) -> tuple[Corner, ...]:

@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
+from jete.core.axis.road.corners import renumbered
+
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
@@ -45,7 +47,7 @@ def rebased_corners(corners: Sequence[Corner], old: Axis, new: Axis) -> tuple[Co
     at = _Carried(old, new)
     carried = [replace(c, start_m=at(c.start_m), apex_m=at(c.apex_m), end_m=at(c.end_m)) for c in corners]
     whole = sorted((c for c in carried if c.start_m < c.apex_m < c.end_m), key=lambda c: c.start_m)
-    return tuple(replace(c, number=k) for k, c in enumerate(whole, start=1))
+    return tuple(renumbered(whole))
 
 
 def _hazard_ends(hazard: Hazard, start_m: float, end_m: float) -> Hazard:

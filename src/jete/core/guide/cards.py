@@ -139,17 +139,17 @@ class Good:
 
     def _known(self, passes: Mapping[int, Sequence[Pass]], corner: Corner, name: str, *, place: bool) -> list[float]:
         """A number of other laps' passes, places on the lap's axis."""
-        known = [v for p in passes.get(corner.id or -1, ()) if (v := getattr(p, name)) is not None]
+        known = [v for p in passes.get(corner.lasting, ()) if (v := getattr(p, name)) is not None]
         return [self.circuit.to_reference(v) for v in known] if place and self.circuit is not None else known
 
     def gear(self, corner: Corner, gear: int | None) -> int | None:
         """The gear to tell: the lap's, or the one that most good laps were in."""
-        known = [p.gear for p in self.passes.get(corner.id or -1, ()) if p.gear is not None]
+        known = [p.gear for p in self.passes.get(corner.lasting, ()) if p.gear is not None]
         return max(set(known), key=known.count) if self.middle and len(known) >= FEWEST else gear
 
     def race(self, corner: Corner, marks: Marks) -> Race | None:
         """What the run's laps did otherwise than this one; None where too few show it."""
-        laps = self.run.get(corner.id or -1, ())
+        laps = self.run.get(corner.lasting, ())
         if len(laps) < FEWEST_RACE or self.middle:
             return None
 
@@ -170,7 +170,7 @@ class Good:
 
     def beside(self, corner: Corner, name: str) -> Figure | None:
         """A number that only passes have: the middle one, from the least to the greatest."""
-        known = [v for p in self.passes.get(corner.id or -1, ()) if (v := getattr(p, name)) is not None]
+        known = [v for p in self.passes.get(corner.lasting, ()) if (v := getattr(p, name)) is not None]
         return Figure(float(np.median(known)), min(known), max(known)) if known else None
 
 
@@ -189,7 +189,7 @@ def cards_of(passage: Passage, road: Road, corners: Sequence[Corner], good: Good
 
 
 def _card(passage: Passage, corner: Corner, marks: Marks, stakes: Stakes, good: Good) -> Card:
-    how, passes = technique_of(passage, corner, marks), good.passes.get(corner.id or -1, ())
+    how, passes = technique_of(passage, corner, marks), good.passes.get(corner.lasting, ())
     press, feed = press_of(passage, marks), feed_of(passage, marks)
 
     def place(name: str) -> Figure | None:

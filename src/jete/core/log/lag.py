@@ -18,8 +18,7 @@ from jete.core.arrays import FloatArray
 from jete.core.log.lap import Channel, Log
 from jete.core.log.plane import origin_of, positions
 from jete.core.numeric.interpolate import integral
-from jete.core.numeric.late import UNKNOWN, Lateness, change_over, every, lateness_of, summed_over
-from jete.core.numeric.statistics import robust_sigma
+from jete.core.numeric.late import UNKNOWN, Lateness, change_over, every, lateness_of, latenesses_of, summed_over
 
 # Chords over a second: longer than noise matters, shorter than a bend.
 REACH_S = 1.0
@@ -69,21 +68,12 @@ def lag_of(time_s: FloatArray, places_m: FloatArray, speed: Channel) -> Lateness
     reach = max(1, round(REACH_S / max(float(np.median(np.diff(time_s))), 1e-3))) if len(time_s) > 1 else 1
     if len(time_s) < LEAST_SAMPLES + reach:
         return UNKNOWN
-    travelled = integral(speed.time_s, speed.value)
-    along, v = (np.interp(time_s, speed.time_s, values) for values in (travelled, speed.value))
-    chord = np.hypot(*(places_m[reach:] - places_m[:-reach]).T)
-    covered, gained = along[reach:] - along[:-reach], v[reach:] - v[:-reach]
-    span = time_s[reach:] - time_s[:-reach]
-    usual = span < 1.5 * REACH_S
-    lag, sigma = 0.0, float("inf")
-    for _ in range(2):
-        if np.count_nonzero(usual) < LEAST_SAMPLES:
-            return UNKNOWN
-        rows = np.stack([covered[usual], -gained[usual]], axis=1)
-        (scale, pull), *_ = np.linalg.lstsq(rows, chord[usual], rcond=None)
-        rest = chord - covered * scale + gained * pull
-        spread = robust_sigma(rest[usual] - np.median(rest[usual]))
-        lag = float(pull / max(scale, 0.1))
-        sigma = spread * float(np.sqrt(OVERLAP / max(float(np.sum(gained[usual] ** 2)), 1e-9)))
-        usual &= np.abs(rest) < 4.0 * max(spread, 0.05)
-    return Lateness(lag, sigma)
+    chord, span = np.hypot(*(places_m[reach:] - places_m[:-reach]).T), time_s[reach:] - time_s[:-reach]
+    curves = integral(speed.time_s, speed.value), speed.value
+
+    def timed(at_s: FloatArray) -> tuple[FloatArray, FloatArray]:
+        covered, gained = (np.interp(at_s + span, speed.time_s, c) - np.interp(at_s, speed.time_s, c) for c in curves)
+        return covered[:, None], gained[:, None]
+
+    late = latenesses_of(chord, time_s[:-reach], span < 1.5 * REACH_S, [timed], np.empty((len(chord), 0)))[0]
+    return Lateness(-late.seconds, late.sigma_s)

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.arrays import FloatArray
-    from jete.core.axis.road.corners import Corner
+    from jete.core.axis.road.corners import Corner, CornerId
     from jete.core.causes.verdict.result import Comparison, CornerLoss
     from jete.core.circuit.mean_path import CircuitRoad
     from jete.core.driving.passage import Passage
@@ -49,7 +49,7 @@ class Pass:
         sigma_s: standard deviation of ``whole_s``.
     """
 
-    corner: int
+    corner: CornerId
     window_s: float
     whole_s: float
     sigma_s: float
@@ -129,7 +129,7 @@ def _pass(
         return None if beside is None else round(float(np.interp(place, road.founder_m, beside)), 2)
 
     return Pass(
-        corner=corner.id or corner.number, window_s=leaves - begins, whole_s=float(times[0][k + 1]) - begins, sigma_s=loss.sigma_s,
+        corner=corner.lasting, window_s=leaves - begins, whole_s=float(times[0][k + 1]) - begins, sigma_s=loss.sigma_s,
         brake_on_m=at(marks.brake_on_m), brake_peak=marks.brake_peak, turn_in_m=at(marks.turn_in_m), slow_point_m=at(marks.slow_point_m) or 0.0, min_speed_kmh=marks.min_speed_kmh,
         throttle_on_m=at(marks.throttle_on_m), full_throttle_m=at(marks.full_throttle_m), exit_speed_kmh=marks.exit_speed_kmh, gear=marks.gear,
         brushes=technique_of(passage, corner, marks).brake_applications, apex_off_m=off(corner.apex_m), exit_off_m=off(corner.end_m),

@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING, Final, Literal
 
 import numpy as np
 
+from jete.core.axis.road.corners import CornerNumber
+
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
@@ -34,7 +36,7 @@ class Stop:
     place_m: float
     words: str
     who: Who
-    corner: int
+    corner: CornerNumber
 
 
 @dataclass(frozen=True, eq=False)
@@ -122,8 +124,8 @@ def _shifts(passage: Passage, who: Who, corners: Sequence[CornerLoss]) -> list[S
     places = passage.place_at(gear.time_s[at])
     windows = [(c.window.start_m, c.corner.number) for c in corners]
 
-    def corner(place: float) -> int:
-        return max((n for start, n in windows if start <= place), default=1)
+    def corner(place: float) -> CornerNumber:
+        return max((n for start, n in windows if start <= place), default=CornerNumber(1))
 
     return [
         Stop(float(p), f"shift to {gear.value[k]:.0f}", who, corner(float(p)))

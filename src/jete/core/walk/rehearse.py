@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Final, Literal
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
+    from jete.core.axis.road.corners import CornerId, CornerNumber
     from jete.core.causes.verdict.result import CornerLoss
     from jete.core.driving.marks import Marks
     from jete.core.driving.shapes import Hardness
@@ -39,7 +40,7 @@ class Call:
     ``hard`` is how hard the brake was called, ``wanted`` how hard it is pressed there; None where nobody said, or knows.
     """
 
-    corner: int
+    corner: CornerNumber
     name: CallName
     metres: float
     place_m: float = 0.0
@@ -113,7 +114,7 @@ class Memory:
         return Memory(round(easiness, 4), days, self.row + 1, today + days)
 
 
-def due(memories: Mapping[int, Memory], corners: Sequence[int], today: int) -> list[int]:
+def due(memories: Mapping[CornerId, Memory], corners: Sequence[CornerId], today: int) -> list[CornerId]:
     """The corners (ids) that are to come again today, the least known first; those that were never called are among them."""
     known = {c: memories.get(c, Memory()) for c in corners}
     return sorted((c for c, m in known.items() if m.due_day <= today), key=lambda c: (known[c].row, known[c].easiness))

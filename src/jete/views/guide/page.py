@@ -44,6 +44,7 @@ if TYPE_CHECKING:
     from jete.app.guide_keeper import GuideKeeper
     from jete.app.parts import Parts
     from jete.app.store import SessionStore
+    from jete.core.axis.road.corners import CornerId
     from jete.report.guide import Field, Guide, GuideCard
 
 SIZES = [480, 800]
@@ -338,7 +339,7 @@ class GuidePage(Page):
             corner = card.corner
             self._films.still("reference", lambda image, when: self._put_still(corner, caption or when, image))
 
-    def _put_still(self, corner: int, caption: str, image: QImage) -> None:
+    def _put_still(self, corner: CornerId, caption: str, image: QImage) -> None:
         self._keeper.add_photo(corner, caption, jpeg_of(image))
 
     def _on_write(self) -> None:

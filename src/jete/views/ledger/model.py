@@ -18,6 +18,7 @@ from jete.report.words import KIND_WORDS, SURE, cause_words, difference
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
+    from jete.core.axis.road.corners import CornerNumber
     from jete.core.causes.kinds import Kind
     from jete.core.causes.verdict.result import CornerLoss, LapComparison
     from jete.core.run import CornerInRun, RunSummary
@@ -144,7 +145,7 @@ CORNER, BAR, GAP, RUNNING = range(4)
 def rows_of(
     comparison: LapComparison,
     units: Units,
-    often: Mapping[tuple[int, Kind], float] | None = None,
+    often: Mapping[tuple[CornerNumber, Kind], float] | None = None,
     *,
     by_phase: bool = False,
 ) -> list[LedgerRow]:

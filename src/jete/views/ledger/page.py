@@ -300,8 +300,12 @@ class LedgerPage(Page):
 
     def origin(self) -> int | None:
         """The corner where the selected one's loss began: the selected one itself where nothing was carried in."""
-        comparison, corner = self._store.comparison, self._store.session.look.corner
-        return None if comparison is None or corner is None else began_at(comparison.laps[0].corners).get(corner)
+        comparison, shown = self._store.comparison, self._store.corner
+        return (
+            None
+            if comparison is None or shown is None
+            else began_at(comparison.laps[0].corners).get(shown.corner.number)
+        )
 
     def _tell_doubts(self, session: Session, comparison: Comparison) -> None:
         """How surely the laps lie on each other, what was not logged, and in what the runs differ that matters."""

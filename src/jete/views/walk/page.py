@@ -318,7 +318,7 @@ class WalkPage(Page):
     def _words(self, loss: CornerLoss) -> str:
         road = self._store.road
         circuit = road.circuit if road is not None and self._store.session.display.by_landmark else None
-        made, corner = self._store.guide, loss.corner.id or loss.corner.number
+        made, corner = self._store.guide, loss.corner.lasting
         own = {f: w.text for (c, f), w in made.typed.items() if c == corner} if made is not None else {}
         return corner_cue(loss.corner, loss.reference_marks, circuit, units_of(self._store.session.display), own)
 

@@ -137,7 +137,7 @@ class RehearsalPanel(QWidget):
             mine = {c.name: c for c in calls if c.corner == loss.corner.number}
             texts = [f"{loss.corner.shown} {loss.corner.name}".rstrip()]
             texts += [off_words(mine[n].metres, units) if n in mine else "" for n in names]
-            texts.append(known_words(self.rehearsal.memories.get(loss.corner.id or -1)))
+            texts.append(known_words(self.rehearsal.memories.get(loss.corner.lasting)))
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
                 side = Qt.AlignmentFlag.AlignRight if 0 < column < len(texts) - 1 else Qt.AlignmentFlag.AlignLeft

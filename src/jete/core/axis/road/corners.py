@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NewType
 
 import numpy as np
 
@@ -32,6 +32,11 @@ BLURRED_EDGE_1PM = 1.0 / 400.0
 BLURRED_JOIN_SHARE = 0.5
 
 
+# A corner of a circuit for good, whatever becomes of its number; and its place in the order from the line, from 1.
+CornerId = NewType("CornerId", int)
+CornerNumber = NewType("CornerNumber", int)
+
+
 @dataclass(frozen=True, kw_only=True)
 class Corner:
     """Where the road turns: start, tightest point and end in metres of the reference's axis.
@@ -41,14 +46,19 @@ class Corner:
     is what people call it besides its number.
     """
 
-    number: int
+    number: CornerNumber
     direction: Direction
     start_m: float
     apex_m: float
     end_m: float
     label: str = ""
-    id: int | None = None
+    id: CornerId | None = None
     name: str = ""
+
+    @property
+    def lasting(self) -> CornerId:
+        """Its id; where the reference alone decides, and nothing of it is kept, its number stands for it."""
+        return self.id if self.id is not None else CornerId(self.number)
 
     @property
     def shown(self) -> str:
@@ -126,7 +136,7 @@ def _corner(number: int, road: Road, run: tuple[int, int]) -> Corner:
     if not road.measured:
         side = "unknown"
     return Corner(
-        number=number,
+        number=CornerNumber(number),
         direction=side,
         start_m=float(road.grid_m[a]),
         apex_m=float(road.grid_m[apex]),
@@ -144,4 +154,4 @@ def parted(road: Road, bend: Corner, cuts_m: Sequence[float]) -> list[Corner]:
 
 def renumbered(corners: Sequence[Corner]) -> list[Corner]:
     """Corners numbered from 1 in order."""
-    return [replace(c, number=k) for k, c in enumerate(corners, start=1)]
+    return [replace(c, number=CornerNumber(k)) for k, c in enumerate(corners, start=1)]

@@ -15,6 +15,7 @@ from jete.core.causes.verdict.findings import LEAST_S
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
+    from jete.core.axis.road.corners import CornerNumber
     from jete.core.causes.verdict.findings import Finding
     from jete.core.causes.verdict.result import CornerLoss
 
@@ -32,15 +33,17 @@ class ToBeHad:
         spoils: numbers of the corners that arrived slower because of it.
     """
 
-    corner: int
+    corner: CornerNumber
     seconds: float
     lost_s: float
     later_s: float
     dearest: Finding | None
-    spoils: tuple[int, ...]
+    spoils: tuple[CornerNumber, ...]
 
 
-def to_be_had(corners: Sequence[CornerLoss], often: Mapping[tuple[int, Kind], float] | None = None) -> list[ToBeHad]:
+def to_be_had(
+    corners: Sequence[CornerLoss], often: Mapping[tuple[CornerNumber, Kind], float] | None = None
+) -> list[ToBeHad]:
     """Where time may be had, the most of it first.
 
     Args:
@@ -48,7 +51,7 @@ def to_be_had(corners: Sequence[CornerLoss], often: Mapping[tuple[int, Kind], fl
         often: share of the run's laps on which a corner has a cause; None where no run is known.
     """
     began = began_at(corners)
-    later: dict[int, list[tuple[int, Finding]]] = {}
+    later: dict[CornerNumber, list[tuple[CornerNumber, Finding]]] = {}
     for number, origin in began.items():
         carried = _carried(corners, number)
         if carried is not None and carried.loss_s > 0.0:
@@ -57,7 +60,9 @@ def to_be_had(corners: Sequence[CornerLoss], often: Mapping[tuple[int, Kind], fl
     return sorted(out, key=lambda h: -h.seconds)
 
 
-def _had(corner: CornerLoss, later: list[tuple[int, Finding]], often: Mapping[tuple[int, Kind], float]) -> ToBeHad:
+def _had(
+    corner: CornerLoss, later: list[tuple[CornerNumber, Finding]], often: Mapping[tuple[CornerNumber, Kind], float]
+) -> ToBeHad:
     own = [f for f in corner.findings if f.kind is not Kind.CARRIED_SPEED and f.loss_s > 0.0]
     weighed = sum(f.loss_s * f.confidence * often.get((corner.corner.number, f.kind), 1.0) for f in own)
     dearest = max(own, key=lambda f: f.loss_s, default=None)
@@ -71,12 +76,12 @@ def _had(corner: CornerLoss, later: list[tuple[int, Finding]], often: Mapping[tu
     )
 
 
-def began_at(corners: Sequence[CornerLoss]) -> dict[int, int]:
+def began_at(corners: Sequence[CornerLoss]) -> dict[CornerNumber, CornerNumber]:
     """The number of the corner where another speed on arrival began, for each corner that was arrived at with one.
 
     Corners that only passed it on (no own cause of theirs goes the same way) are passed over.
     """
-    out: dict[int, int] = {}
+    out: dict[CornerNumber, CornerNumber] = {}
     for k, corner in enumerate(corners):
         carried = _carried(corners, corner.corner.number)
         if carried is None or k == 0:
@@ -88,7 +93,7 @@ def began_at(corners: Sequence[CornerLoss]) -> dict[int, int]:
     return out
 
 
-def _carried(corners: Sequence[CornerLoss], number: int) -> Finding | None:
+def _carried(corners: Sequence[CornerLoss], number: CornerNumber) -> Finding | None:
     corner = next(c for c in corners if c.corner.number == number)
     return next((f for f in corner.findings if f.kind is Kind.CARRIED_SPEED), None)
 
