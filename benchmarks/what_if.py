@@ -139,7 +139,7 @@ HEAD = """# Accuracy of *what if*
 brake point 2 to 8 m later or earlier, a lowest speed 1 to 4 km/h higher or lower, a pick-up 2 to 10 m earlier or later, a
 throttle fed 15 to 50 % quicker. Truth is the lap time of the same lap driven again with the change, by two simulators
 of different making: one lays a speed profile, one presses pedals (`jete.simulate.what_if_trials`). A change that came out otherwise than it was asked
-(0.4 m, 0.2 km/h) is left out. Right is within 20 % or 0.01 s. The doubts were set on the simulator with feet, seeds 1 to 26 and 101 to 109.
+(0.4 m, 0.2 km/h) is left out. Right is within 20 % or 0.01 s. The doubts were set on the simulator with feet, seeds 1 to 26 and 101 to 110.
 The last columns: offers of what could be driven as asked; offers that use more than the true grip, and the most that one uses; the time
 of one change; the most that a change of nothing gives. Made by `make accuracy`.
 

@@ -38,8 +38,6 @@ DOUBTS: Final[dict[What, tuple[float, float]]] = {
     "throttle_on_m": (0.008, 0.35),
     "feed": (0.018, 0.6),
 }
-# Of both ways to lay a slowing the scaled one counts so much: the stretched one was right in more changes.
-SCALED = 0.15
 # So much of all of them may be wrong alike.
 COMMON = 0.12
 # Grip is held against what was shown less so many of its own standard deviations.
@@ -162,7 +160,7 @@ def changed(held: Held, known: KnownVehicle, asked: AskedChange) -> ChangedCorne
     why = known.why or _cannot(stretch, asked, plan)
     if why is not None:
         return _refused(asked, stretch.window_m, values, why)
-    way = way_in(stretch, plan)
+    way = way_in(stretch, plan, known.grip)
     out = _way_out(stretch, way, asked)
     accounts = _accounts(stretch, known, way, out)
     energy = np.sum([share * e for share, e in accounts], axis=0)
@@ -192,12 +190,10 @@ def together(changes: Sequence[ChangedCorner]) -> tuple[float, float] | None:
 def _accounts(stretch: DrivenStretch, known: KnownVehicle, way: WayIn, out: WayOut) -> list[tuple[float, FloatArray]]:
     """E by each account of the way in and of the drive out, with the share that it counts."""
     cut = share_cut_back(stretch, known.fit, known.grip)
-    alone = np.array_equal(way.scaled, way.stretched)
-    ways = [(1.0, way.scaled)] if alone else [(SCALED, way.scaled), (1.0 - SCALED, way.stretched)]
     drives: list[tuple[BoundBy, float]] = [("time", 1.0 - cut), ("place", cut)]
     return [
         (shape * share, replay(stretch, known.fit, known.grip, e, out, by))
-        for shape, e in ways
+        for shape, e in way.accounts
         for by, share in drives
         if share > 0.0
     ]
