@@ -31,7 +31,8 @@ accuracy: setup
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/receivers.py --pairs 200 --first 9001 --out docs/accuracy-receivers.md
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/sensors.py --pairs 200 --first 10001 --out docs/accuracy-sensors.md
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/clocks.py --pairs 200 --first 12001 --out docs/accuracy-clocks.md
-	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/what_if.py --circuits 40 --first 5001 --out docs/accuracy-what-if.md
+	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/what_if.py --circuits 24 --first 6001 --out docs/accuracy-what-if.md
+	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/review.py --out docs/accuracy-review.md
 
 keep: setup
 	OPENBLAS_NUM_THREADS=1 $(PY) benchmarks/keep.py --pairs 25 --out docs/what-rules-earn.md

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from jete.desk.guide import Made
     from jete.library.library import Library
     from jete.library.records import RunRecord
+    from jete.notes.sheet import RunSheet
 
 LIBRARY, IDEAL = "library:", ":ideal"
 # What a database takes for a number too.
@@ -106,6 +107,10 @@ class Logs:
         if not text.startswith(LIBRARY):
             return guide_of(lap)
         return guide_in(self._opened(), self._run(text.removesuffix(IDEAL))[0].id, lap, middle=middle)
+
+    def sheet(self, text: str) -> RunSheet | None:
+        """What is noted of the run of the library that a text names; None for a file."""
+        return self._run(text.removesuffix(IDEAL))[0].sheet if text.startswith(LIBRARY) else None
 
     def address(self, text: str) -> tuple[int, int]:
         """Run and lap of the library that a text names; the run's fastest lap where it names none."""

@@ -131,6 +131,24 @@ COMMANDS: Final = (
         ("json", "line", "library"),
     ),
     Command(
+        "plan", "what to try in the next run: at most three aims", "plan", "plan",
+        (
+            _takes("reference", metavar="REFERENCE", help=LAP_HELP),
+            _takes("runs", metavar="RUN", nargs="+", help="FILE or library:RUN: what was driven"),
+            _takes("--most", metavar="N", type=int, choices=(1, 2, 3), default=3, help="no more aims than this: 1, 2 or 3"),
+        ),
+        ("json", "line", "library"),
+    ),
+    Command(
+        "review", "what came of a plan's aims", "plan", "review",
+        (
+            _takes("plan", metavar="PLAN.json", help="as 'jete plan --json' writes it"),
+            _takes("runs", metavar="RUN", nargs="+", help="FILE or library:RUN: what was driven since"),
+            _takes("--before", metavar="ADDRESS", action="append", default=[], help="another run from before, that did not choose the aims"),
+        ),
+        ("json", "line", "library"),
+    ),
+    Command(
         "hand-on", "a lap with its circuit, guide and notes as one file", "parcel", "hand_on",
         (
             _takes("lap", metavar="LAP", help="library:RUN or library:RUN:N"),

@@ -128,7 +128,8 @@ def draw_change_trial(
     driven = _driver(simulator, circuit, vehicle, seed, level)
     own = driven(())
     ways = _FEET if simulator == "feet" else _LAID
-    changes = tuple(_changed(own, driven, *drawn) for drawn in _draw(own, rng, ways, count))
+    found = (_changed(own, driven, *drawn) for drawn in _draw(own, rng, ways, count))
+    changes = tuple(change for change in found if change is not None)
     log = record(
         own,
         draw_line(circuit, 1000 * seed + 1, LINE_M),
@@ -167,9 +168,12 @@ def _draw(own: Trace, rng: np.random.Generator, ways: tuple[_Way, ...], count: i
 
 def _changed(
     own: Trace, driven: Callable[[tuple[Fault, ...]], Trace], corner: int, way: _Way, size: float
-) -> TrueChange:
+) -> TrueChange | None:
+    """The lap driven again; None where it does not brake there any more, and nothing could be asked for."""
     other = driven((Fault(way.fault, corner, size),))
     before, after = (_corner(t, corner) for t in (own, other))
+    if after.brake_on_m is None:
+        return None
     moved = _moved(before, after)
     delta = way.sign * size if way.sign else moved[0]
     sets, keeps = [f"{way.what}={delta:+.4f}"], [way.keep]

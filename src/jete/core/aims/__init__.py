@@ -1,0 +1,1 @@
+"""What to try in the next run, and what came of it."""
