@@ -89,6 +89,12 @@ def corner_and_walk(app: QApplication, parts: Application, folder: Path) -> None
     store.look_at(lambda s: ops.display(ops.select_corner(s, 7), beside="ways", scope="season", ways="gear"))
     wait(app, lambda: store.passes is not None and store.passes.corner == 7 and parts.tasks.idle)
     take(app, parts, folder / "corner-ways.png")
+    store.look_at(lambda s: ops.display(ops.select_corner(s, 6), beside="what_if"))
+    wait(app, lambda: store.what_if is not None and parts.tasks.idle)
+    what_if = parts.window.page("corner").what_if
+    what_if.steppers["brake_on_m"].stepped.emit(3)
+    what_if.steppers["brake_on_m"].stays.emit(1)
+    take(app, parts, folder / "corner-what-if.png")
     store.look_at(lambda s: ops.go_to(ops.go_to_page(s, "walk"), 1440.0))
     take(app, parts, folder / "walk.png")
     walk = parts.window.page("walk")
