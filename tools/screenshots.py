@@ -108,6 +108,9 @@ def corner_and_walk(app: QApplication, parts: Application, folder: Path) -> None
     store.look_at(lambda s: ops.select_corner(ops.go_to_page(s, "guide"), 7))
     wait(app, lambda: store.guide is not None and parts.tasks.idle)
     take(app, parts, folder / "guide.png")
+    store.look_at(lambda s: ops.go_to_page(s, "next"))
+    wait(app, lambda: store.plan is not None and parts.tasks.idle)
+    take(app, parts, folder / "next.png")
 
 
 if __name__ == "__main__":

@@ -19,6 +19,7 @@ from jete.app.guide_keeper import GuideKeeper
 from jete.app.imports import ImportQueue
 from jete.app.parts import Parts
 from jete.app.pass_keeper import PassKeeper
+from jete.app.plan_keeper import PlanKeeper
 from jete.app.player import Player
 from jete.app.rehearsal import Rehearsal
 from jete.app.shelf import Shelf
@@ -57,7 +58,7 @@ def parts_of(store: SessionStore, tasks: Tasks) -> Parts:
     return Parts(
         store=store, tasks=tasks, shelf=shelf, imports=imports, copies=Copies(tasks, shelf),
         analyst=Analyst(store, tasks, shelf, imports), evenness=EvennessFinder(store, tasks, shelf),
-        passes=PassKeeper(store, tasks, shelf), what_if=WhatIfKeeper(store, tasks, shelf), guides=GuideKeeper(store, tasks, shelf),
+        passes=PassKeeper(store, tasks, shelf), what_if=WhatIfKeeper(store, tasks, shelf), plans=PlanKeeper(store, tasks, shelf), guides=GuideKeeper(store, tasks, shelf),
         player=player, rehearsal=Rehearsal(store, tasks, shelf), films=FilmKeeper(store, tasks, shelf, player),
     )  # fmt: skip
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from PyQt6.QtCore import pyqtSignal
 
 from jete.app.follower import Follower
+from jete.app.pages import shown_on
 from jete.app.results import Results, RunResult
 from jete.app.tasks import one_by_one
 from jete.session.operations import laps_of_run, lay_out
@@ -52,7 +53,7 @@ class Analyst(Follower):
         super().__init__(store, tasks, shelf)
         self._imports = imports
         self._kept: dict[object, Worked] = {}
-        self._whole_run = False
+        self._run_shown = False
         # Once a pair is shown, its run is summed up ahead: the switch to it takes no time then.
         self._ahead = self._waiting(AHEAD_MS, self._sum_ahead)
         self._sound = Choice()
@@ -78,8 +79,8 @@ class Analyst(Follower):
         more = self._imports.waits and len(session.runs) == 1 and not session.settled
         if Changed.CHOICE in flags and not more:
             self._compare(session)
-        asked = session.display.whole_run and not self._whole_run
-        self._whole_run = session.display.whole_run
+        now = _run_is_shown(session)
+        asked, self._run_shown = now and not self._run_shown, now
         if (asked or flags & (Changed.CHOICE | Changed.RUNS)) and not more:
             self._sum_up(session)
 
@@ -123,12 +124,12 @@ class Analyst(Follower):
         self._ahead.start()
 
     def _sum_ahead(self) -> None:
-        if not self._store.session.display.whole_run and not self._imports.waits:
+        if not _run_is_shown(self._store.session) and not self._imports.waits:
             self._sum(self._store.session)
 
     def _sum_up(self, session: Session) -> None:
-        """Compare the whole run where the ledger shows it; laps that do not count are told at once."""
-        if session.display.whole_run:
+        """Compare the whole run where it is shown; laps that do not count are told at once."""
+        if _run_is_shown(session):
             self._sum(session)
 
     def _sum(self, session: Session) -> None:
@@ -158,7 +159,7 @@ class Analyst(Follower):
         comparison, road = worked
         choice = self._store.session.choice
         self._keep((reference, keys), worked)
-        asked = self._store.session.display.whole_run
+        asked = _run_is_shown(self._store.session)
         if not asked or reference != choice.reference or keys != laps_of_run(self._store.session):
             return
         kept = [i for i, key in enumerate(keys) if key in choice.taken_back]
@@ -182,8 +183,13 @@ class Analyst(Follower):
         self.failed.emit(error)
 
     def _on_sum_failed(self, error: Exception) -> None:
-        if self._store.session.settled and self._store.session.display.whole_run:
+        if self._store.session.settled and _run_is_shown(self._store.session):
             self.failed.emit(error)
+
+
+def _run_is_shown(session: Session) -> bool:
+    """Whether what the laps of the run have in common is shown: by the ledger, or as what the next run is to be."""
+    return session.display.whole_run or session.look.page in shown_on("plan")
 
 
 def _compared_keys(session: Session) -> tuple[LapKey | None, ...]:

@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final, Literal
 
-Need = Literal["passes", "guide", "films", "evenness", "what_if"]
+Need = Literal["passes", "guide", "films", "evenness", "what_if", "plan"]
 
 
 @dataclass(frozen=True)
@@ -28,6 +28,7 @@ PAGES: Final = (
     PageEntry("corner", "Corner", "Ctrl+3", frozenset({"passes", "what_if"})),
     PageEntry("walk", "Walk", "Ctrl+4", frozenset({"guide", "films"})),
     PageEntry("guide", "Guide", "Ctrl+5", frozenset({"guide", "passes"})),
+    PageEntry("next", "Next run", "Ctrl+6", frozenset({"plan"})),
 )
 PAGE_IDS: Final = tuple(p.id for p in PAGES)
 

@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from jete.app.guide_keeper import GuideKeeper
     from jete.app.imports import ImportQueue
     from jete.app.pass_keeper import PassKeeper
+    from jete.app.plan_keeper import PlanKeeper
     from jete.app.player import Player
     from jete.app.rehearsal import Rehearsal
     from jete.app.shelf import Shelf
@@ -34,6 +35,7 @@ class Parts:
     evenness: EvennessFinder
     passes: PassKeeper
     what_if: WhatIfKeeper
+    plans: PlanKeeper
     guides: GuideKeeper
     player: Player
     rehearsal: Rehearsal

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from jete.core.run import RunSummary
     from jete.core.whatif.worked_out import KnownVehicle
     from jete.desk.guide import Made
+    from jete.desk.plans import RunPlan
     from jete.desk.road import RoadBeside
     from jete.library.film_book import FilmRecord
     from jete.library.pass_book import KeptPass
@@ -74,5 +75,6 @@ class Results:
     passes: CornerPasses | None = None
     guide: Made | None = None
     what_if: KnownLap | None = None
+    plan: RunPlan | None = None
     films: tuple[FilmRecord | None, FilmRecord | None] = (None, None)
     refused: str = ""

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from jete.app.results import CornerPasses, Evenness, RunResult
     from jete.core.causes.verdict.result import Comparison, CornerLoss
     from jete.desk.guide import Made
+    from jete.desk.plans import RunPlan
     from jete.desk.road import RoadBeside
     from jete.library.film_book import FilmRecord
 
@@ -93,6 +94,11 @@ class SessionStore(QObject):
     def passes(self) -> CornerPasses | None:
         """The passes that are kept of the shown corner."""
         return self._results.passes
+
+    @property
+    def plan(self) -> RunPlan | None:
+        """What is proposed for the next run."""
+        return self._results.plan
 
     @property
     def what_if(self) -> KnownLap | None:

@@ -44,6 +44,8 @@ HARDER = (Kind.SOFT_BRAKING, Kind.HARD_BRAKING)
 HALVES = 3
 # What a run's worst corners lose is not all theirs: no more of a gain is left out.
 LEAST_SHARE = 0.3
+# A head holds no more than this for a run.
+MOST_AIMS = 3
 NOT_SHOWN = "a step there asks for more grip than was shown"
 
 
@@ -72,7 +74,7 @@ def plan_of(
     laps: Sequence[Lap],
     circuit: CircuitOnAxis | None,
     *,
-    most: int = 3,
+    most: int = MOST_AIMS,
     rider: bool = False,
     each: Each = map,
 ) -> RunPlan:
@@ -89,8 +91,19 @@ def plan_of(
     Raises:
         InputError: laps that do not belong to the reference.
     """
-    comparison = compare_beside(reference, laps, circuit, each)
-    summary = run_of(comparison)
+    return plan_from(compare_beside(reference, laps, circuit, each), circuit, most=most, rider=rider)
+
+
+def plan_from(
+    comparison: Comparison,
+    circuit: CircuitOnAxis | None,
+    summary: RunSummary | None = None,
+    *,
+    most: int = MOST_AIMS,
+    rider: bool = False,
+) -> RunPlan:
+    """The same of laps that were compared already; without a summary all laps count that do not stray."""
+    summary, reference = summary or run_of(comparison), comparison.reference.lap
     counted = [lap for lap, why in zip(comparison.laps, summary.why, strict=True) if why is None]
     middle = sorted(counted, key=lambda c: c.passage.lap.span.time_s)[len(counted) // 2]
     found, over = proposed(to_be_had(middle.corners, _often(summary)), counted, rider=rider)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from jete.core.aims.aim import UNITS
-from jete.core.causes.kinds import CAUSES
+from jete.core.causes.kinds import CAUSES, Kind
 from jete.core.whatif.worked_out import LEVEL, within
 from jete.report.contract import lap_json
 from jete.report.seat import hazard_words, place_words
@@ -23,6 +23,8 @@ if TYPE_CHECKING:
     from jete.desk.plans import AimBeside, AimWithGain, PlannedAim, PlanReviewed, RunPlan
 
 DIGITS, PLACE_DIGITS = 6, 3
+# Shorter lengths are told to a tenth.
+SMALL_M = 20.0
 LEAVE = {
     "brake_on_m": ("min_speed_kmh", "throttle_on_m"),
     "min_speed_kmh": ("throttle_on_m",),
@@ -90,7 +92,7 @@ def _aim(plan: RunPlan, number: int, one: AimWithGain) -> dict[str, Any]:
         "gap_low_s": _digits(low),
         "gap_high_s": _digits(high),
         "why": None if told is not None else "the model has no seconds for this mark",
-        "risks": _risks(plan.circuit, corner),
+        "risks": risks_at(plan.circuit, corner),
         "tried_before": [],
     }
 
@@ -99,7 +101,8 @@ def _digits(value: float | None) -> float | None:
     return None if value is None else round(value, DIGITS)
 
 
-def _risks(circuit: CircuitOnAxis | None, corner: Corner) -> list[str]:
+def risks_at(circuit: CircuitOnAxis | None, corner: Corner) -> list[str]:
+    """What is noted at a corner that might hurt, in words."""
     if circuit is None:
         return []
     words = hazard_words(circuit.book.hazards_in(corner.start_m - 20.0, corner.end_m + 20.0))
@@ -135,7 +138,57 @@ def cue_words(aim: Aim, circuit: CircuitOnAxis | None, units: Units = METRIC) ->
     what = "brake" if aim.measure == "brake_on_m" else "pick the throttle up"
     seen = place_words(aim.target, circuit, units)
     where = f": {seen}" if seen else ""
-    return f"{what} {units.length_text(size, 0 if units.length == 'm' else 1)} {'later' if more else 'earlier'}{where}"
+    how = " and harder" if aim.kind is Kind.SOFT_BRAKING and more else ""
+    return f"{what} {units.length_text(size, 0 if units.length == 'm' else 1)} {'later' if more else 'earlier'}{how}{where}"
+
+
+def reason_words(plan: RunPlan, aim: Aim) -> str:
+    """Why it is proposed: the cause, what it costs in the mean, on how many laps."""
+    corner = plan.summary.corners[aim.corner - 1]
+    cause = next((c for c in corner.causes if c.kind is aim.kind), None)
+    title = CAUSES[aim.kind].title
+    if cause is None:
+        return title
+    return f"{title} {difference(cause.median_s)} s, on {cause.laps} of {plan.summary.counted} laps"
+
+
+def target_words(aim: Aim, units: Units = METRIC) -> str:
+    """From where to where, how far off still counts, and on how many laps it is to be done.
+
+    >>> from jete.core.aims.aim import Aim
+    >>> from jete.core.causes.kinds import Kind
+    >>> aim = Aim(corner=1, kind=Kind.OVERSLOWING, measure="min_speed_kmh", start=80.0, scatter=0.5, target=82.0, tolerance=1.0, capped=True)
+    >>> target_words(aim)
+    'from 80.0 km/h to 82.0 km/h, within 1.0 km/h; done on 5 laps it counts; the reference is farther off: one step a run'
+    """
+    told = [_with_unit(aim, value, units) for value in (aim.start, aim.target, aim.tolerance)]
+    more = "; the reference is farther off: one step a run" if aim.capped else ""
+    return f"from {told[0]} to {told[1]}, within {told[2]}; done on {aim.laps_needed} laps it counts{more}"
+
+
+def _with_unit(aim: Aim, value: float, units: Units) -> str:
+    if aim.measure == "min_speed_kmh":
+        return units.speed_text(value)
+    if aim.measure.endswith("_m"):
+        return units.length_text(value, 1 if abs(value) < SMALL_M else 0)
+    return f"{value:.1f} {UNITS[aim.measure]}"
+
+
+LEAVE_WORDS = {"brake_on_m": "the brake point", "min_speed_kmh": "the lowest speed", "throttle_on_m": "the pick-up"}
+
+
+def leave_words(aim: Aim) -> str:
+    """What is to be left as it is."""
+    return f"leave as it is: {' and '.join(LEAVE_WORDS[n] for n in LEAVE[aim.measure])}"
+
+
+def passed_words(plan: RunPlan) -> str:
+    """The corners that were passed over, by their reason; empty where there are none."""
+    by_why: dict[str, list[str]] = {}
+    for one in plan.passed_over:
+        by_why.setdefault(one.why, []).append(plan.comparison.corners[one.corner - 1].shown)
+    told = "; ".join(f"{', '.join(numbers)}: {why}" for why, numbers in by_why.items())
+    return f"Passed over: {told}." if told else ""
 
 
 def plan_table(plan: RunPlan) -> str:
@@ -147,7 +200,7 @@ def plan_table(plan: RunPlan) -> str:
         name = f"{corner.shown} {corner.name}".rstrip()
         lines.append(f"{k}  corner {name}: {cue_words(one.aim, plan.circuit)}")
         lines.append(f"   {CAUSES[one.aim.kind].title}; expected {seconds_words(gain_of(one))} a lap")
-        lines += [f"   {risk}" for risk in _risks(plan.circuit, corner)]
+        lines += [f"   {risk}" for risk in risks_at(plan.circuit, corner)]
     if not plan.aims:
         lines.append("nothing to propose: no corner loses enough by a mark that could be moved.")
     lines += [f"passed over: corner {plan.comparison.corners[p.corner - 1].shown}: {p.why}" for p in plan.passed_over]

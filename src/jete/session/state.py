@@ -35,6 +35,7 @@ class Changed(Flag):
     GUIDE = auto()
     FILM = auto()
     WHAT_IF = auto()
+    PLAN = auto()
 
 
 IDEAL = -1

@@ -30,6 +30,15 @@ def plain(text: str = "", *, wrap: bool = False, small: bool = False, muted: boo
     return label
 
 
+def colour(label: QLabel, told: str) -> None:
+    """Show a label as a ``gain``, as a ``loss``, or in ink where it tells neither."""
+    if label.property("told") != told:
+        label.setProperty("told", told)
+        style = label.style()
+        if style is not None:
+            style.polish(label)
+
+
 def tip(text: str) -> str:
     """A tooltip that shows text as it is: Qt reads anything that looks like HTML as HTML.
 

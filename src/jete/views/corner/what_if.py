@@ -18,7 +18,7 @@ from jete.session.state import Changed, Session
 from jete.views.corner.speed_curve import LETTERS, CurveShown, SpeedCurve
 from jete.views.corner.stepper import Stepper
 from jete.views.following import Following
-from jete.views.labels import plain
+from jete.views.labels import colour, plain
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QResizeEvent
@@ -205,7 +205,7 @@ class WhatIfPanel(QWidget):
     def _fill_empty(self, known: KnownLap | None) -> None:
         """Why there is nothing to ask, or that it comes."""
         loss = self._store.corner
-        self._colour("")
+        colour(self.answer, "")
         self.answer.setText("What if")
         self.learnt.clear()
         if loss is None:
@@ -219,7 +219,7 @@ class WhatIfPanel(QWidget):
 
     def _fill_told(self, told: ChangedCorner, units: Units) -> None:
         sets = told.asked.sets
-        self._colour("" if not told.gap_s or not sets else "gain" if told.gap_s < 0.0 else "loss")
+        colour(self.answer, "" if not told.gap_s or not sets else "gain" if told.gap_s < 0.0 else "loss")
         if not sets:
             self.answer.setText("What if")
             self.words.setText(
@@ -237,14 +237,6 @@ class WhatIfPanel(QWidget):
         later = f" Of it {difference(carried)} s is carried to the next corner." if abs(carried) >= 0.0005 else ""
         interval = f"Between {difference(low)} and {difference(high)} s in nine of ten cases."
         self.words.setText(f"{asked[0].upper()}{asked[1:]}. {interval}{later}")
-
-    def _colour(self, told: str) -> None:
-        """Gain and loss in their colours, anything else in ink."""
-        if self.answer.property("told") != told:
-            self.answer.setProperty("told", told)
-            style = self.answer.style()
-            if style is not None:
-                style.polish(self.answer)
 
     def _fill_apart(self, known: KnownLap) -> None:
         """The seconds of each change by itself, where there are several."""

@@ -1,0 +1,65 @@
+"""The screen for the paddock: the cues of the next run and nothing else, large enough to be read from three metres."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QDialog, QVBoxLayout, QWidget
+
+from jete.app.theme import SMALL_PX, SPACE, font
+from jete.report.plan import cue_words
+from jete.report.what_if import CAUTIONS
+from jete.views.labels import plain
+
+if TYPE_CHECKING:
+    from PyQt6.QtGui import QKeyEvent
+
+    from jete.desk.plans import RunPlan
+    from jete.report.units import Units
+
+# A capital of 17 mm on a common screen: read from three metres.
+CUE_PX, CORNER_PX = 44, 26
+
+
+class PaddockScreen(QDialog):
+    """Esc closes it; F11 makes it as large as the screen, and back."""
+
+    def __init__(self, plan: RunPlan, units: Units, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("paddock")
+        self.setWindowTitle("Next run")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.resize(1100, 720)
+        self.cues = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(*[5 * SPACE] * 4)
+        column.addStretch(1)
+        for one in plan.aims:
+            corner = plan.comparison.corners[one.aim.corner - 1]
+            title, cue = plain(f"{corner.shown} {corner.name}".rstrip(), muted=True), plain(wrap=True)
+            words = cue_words(one.aim, plan.circuit, units)
+            cue.setText(f"{words[0].upper()}{words[1:]}")
+            title.setFont(font(CORNER_PX))
+            cue.setFont(font(CUE_PX, bold=True))
+            self.cues.append(cue)
+            column.addWidget(title)
+            column.addWidget(cue)
+            column.addStretch(1)
+        care = plain(" ".join(CAUTIONS), wrap=True, muted=True)
+        care.setFont(font(SMALL_PX + 2))
+        column.addWidget(care)
+
+    def turn_full(self) -> None:
+        """As large as the screen, and back."""
+        if self.isFullScreen():
+            self.showNormal()
+        else:
+            self.showFullScreen()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802 - Qt's name
+        """F11 for the whole screen."""
+        if event is not None and event.key() == Qt.Key.Key_F11:
+            self.turn_full()
+        else:
+            super().keyPressEvent(event)

@@ -1,0 +1,102 @@
+"""The page Next run as a hand uses it: cards, the way to a corner, the paddock screen, the plan as a file."""
+
+from __future__ import annotations
+
+import json
+from typing import TYPE_CHECKING
+
+import pytest
+from PyQt6.QtCore import Qt
+
+from jete.cli import main
+from jete.main import Application
+from jete.session import operations as ops
+from jete.views.next.page import NextPage
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from pytestqt.qtbot import QtBot
+
+
+@pytest.fixture
+def page(landmarked: Application, qtbot: QtBot) -> NextPage:
+    """The demo's pair, gone to the page by its key."""
+    qtbot.keyClick(landmarked.window, Qt.Key.Key_6, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: landmarked.store.plan is not None and landmarked.tasks.idle, timeout=30000)
+    return landmarked.window.page("next")
+
+
+def test_at_most_three_cards_have_a_cue_each(page: NextPage) -> None:
+    shown = [card for card in page.cards if card.isVisible()]
+    assert 1 <= len(shown) <= 3
+    for card in shown:
+        assert card.cue.text()
+        assert card.gain.text().startswith("−0.")
+        assert card.gain.property("told") == "gain"
+        assert "of 8 laps" in card.why.text() or "of 7 laps" in card.why.text()
+        assert card.target.text().startswith("from ")
+    assert "against " in page.of_what.text()
+    assert page.passed.text().startswith("Passed over: ")
+
+
+def test_a_card_leads_to_its_corner_and_asks_what_if(page: NextPage, qtbot: QtBot, landmarked: Application) -> None:
+    plan = landmarked.store.plan
+    assert plan is not None
+    qtbot.mouseClick(page.cards[0].see, Qt.MouseButton.LeftButton)
+    session = landmarked.store.session
+    assert (session.look.page, session.look.corner, session.display.beside) == (
+        "corner",
+        plan.aims[0].aim.corner,
+        "what_if",
+    )
+    qtbot.waitUntil(lambda: landmarked.tasks.idle, timeout=30000)
+
+
+def test_the_paddock_screen_has_the_cues_and_the_cautions(page: NextPage, qtbot: QtBot) -> None:
+    screen = page.show_paddock()
+    assert screen is not None
+    assert [c.text() for c in screen.cues] == [card.cue.text() for card in page.cards if card.isVisible()]
+    assert min(c.font().pixelSize() for c in screen.cues) >= 40
+    qtbot.keyClick(screen, Qt.Key.Key_F11)
+    assert screen.isFullScreen()
+    qtbot.keyClick(screen, Qt.Key.Key_Escape)
+
+
+def test_another_lap_of_another_run_is_planned_anew(page: NextPage, qtbot: QtBot, landmarked: Application) -> None:
+    before, choice = landmarked.store.plan, landmarked.store.session.choice
+    assert choice.reference is not None
+    landmarked.store.do(
+        "the other way round", lambda s: ops.choose_lap(ops.choose_reference(s, choice.lap), choice.reference)
+    )
+    qtbot.waitUntil(lambda: landmarked.store.plan not in (None, before) and landmarked.tasks.idle, timeout=30000)
+    assert page.isVisible()
+
+
+def test_a_saved_plan_is_one_that_the_command_line_reviews(
+    page: NextPage, tmp_path: Path, landmarked: Application
+) -> None:
+    path = tmp_path / "plan.json"
+    page.write_plan(path)
+    document = json.loads(path.read_text(encoding="utf-8"))
+    assert document["reference"]["source"].startswith("library:")
+    assert document["reference"]["lap"] == landmarked.store.session.choice.reference.lap  # type: ignore[union-attr]
+    location = landmarked.shelf.location
+    assert location is not None
+    run = f"library:{landmarked.store.session.choice.lap.run}"  # type: ignore[union-attr]
+    assert main(["review", str(path), run, "--library", str(location.folder)]) == 0
+
+
+def test_a_place_that_can_t_be_written_to_is_told(
+    page: NextPage, qtbot: QtBot, tmp_path: Path, landmarked: Application
+) -> None:
+    with qtbot.waitSignal(landmarked.shelf.failed) as told:
+        page.write_plan(tmp_path / "nowhere" / "plan.json")
+    assert "can't be written" in str(told.args[0])
+
+
+def test_without_a_pair_it_says_what_to_do(empty: Application) -> None:
+    empty.store.look_at(lambda s: ops.go_to_page(s, "next"))
+    page = empty.window.page("next")
+    assert "Choose a reference and a lap" in page.empty.text()
+    assert not any(card.isVisible() for card in page.cards)
