@@ -131,3 +131,21 @@ def test_what_is_no_plan_is_told(
 def test_a_plan_that_is_not_there_is_told(capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["review", "nowhere.json", LATER]) == 2
     assert "it can't be read" in capsys.readouterr().err
+
+
+def test_runs_of_the_library_are_told_apart_and_who_drove_is_known(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    shelf, path = str(tmp_path / "shelf"), str(tmp_path / "plan.json")
+    for log, driver in ((INES, "Ines"), (TOMASZ, "Tomasz"), (LATER, "Tomasz")):
+        assert main(["import", log, "--run", f"driver={driver}", "--library", shelf]) == 0
+    assert main(["plan", "library:1", "library:2", "--library", shelf, "--json", path]) == 0
+    capsys.readouterr()
+    found = reviewed(capsys, path, "library:3", "library:2", "--library", shelf)
+    assert [run["source"] for run in found["after"]] == ["library:3", "library:2"]
+    assert [len(run["laps"]) for run in found["after"]] == [8, 8]
+    assert (found["same_driver"], found["aims"][0]["runs_after"]) == (True, 2)
+    other = reviewed(capsys, path, "library:1", "--library", shelf)
+    assert other["same_driver"] is False
+    assert {(a["outcome"], a["proposal"]) for a in other["aims"]} == {("not_told", "wait")}
+    assert other["aims"][0]["explained_by"] == ["another driver"]

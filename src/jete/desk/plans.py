@@ -170,12 +170,15 @@ class PlannedAim:
 
 @dataclass(frozen=True, eq=False, kw_only=True)
 class PlanReviewed:
-    """What came of a plan: the laps of all runs against its reference, which of them count, and each aim."""
+    """What came of a plan: the laps of all runs against its reference, which of them count, and each aim.
+
+    ``chosen_on``, ``before`` and ``after`` are runs: the places of their laps in the comparison.
+    """
 
     comparison: Comparison
-    chosen_on: tuple[int, ...]
-    before: tuple[int, ...]
-    after: tuple[int, ...]
+    chosen_on: tuple[range, ...]
+    before: tuple[range, ...]
+    after: tuple[range, ...]
     why: tuple[str | None, ...]
     aims: tuple[tuple[PlannedAim, AimJudged, AimBeside], ...]
     others: tuple[float, float, int]
@@ -223,9 +226,9 @@ def review_of(
     read = _Read(comparison, why)
     return PlanReviewed(
         comparison=comparison,
-        chosen_on=tuple(i for span in parts[0] for i in span),
-        before=tuple(i for span in parts[1] for i in span),
-        after=tuple(i for span in parts[2] for i in span),
+        chosen_on=tuple(parts[0]),
+        before=tuple(parts[1]),
+        after=tuple(parts[2]),
         why=why,
         aims=tuple((aim, *read.judge(aim, parts)) for aim in aims),
         others=read.others(parts, {aim.corner for aim in aims}),

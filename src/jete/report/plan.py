@@ -245,7 +245,7 @@ def review_document(
 def same_driver(found: PlanReviewed) -> bool | None:
     """Whether all runs were one driver's; None where nobody is known."""
     sides = [
-        {found.comparison.laps[i].passage.lap.driver for i in part}
+        {found.comparison.laps[i].passage.lap.driver for run in part for i in run}
         for part in (found.chosen_on + found.before, found.after)
     ]
     if not all(all(side) and side for side in sides):
@@ -253,21 +253,16 @@ def same_driver(found: PlanReviewed) -> bool | None:
     return sides[0] == sides[1] and len(sides[0]) == 1
 
 
-def _runs(found: PlanReviewed, addresses: Sequence[str], part: Sequence[int]) -> list[dict[str, Any]]:
+def _runs(found: PlanReviewed, addresses: Sequence[str], part: Sequence[range]) -> list[dict[str, Any]]:
     """Each run with its laps and those that were set aside."""
-    by_log: dict[int, list[int]] = {}
-    for i in part:
-        by_log.setdefault(id(found.comparison.laps[i].passage.lap.log), []).append(i)
-    if len(by_log) != len(addresses):
-        by_log = {0: list(part)} if part else {}
-    lap_of = [found.comparison.laps[i].passage.lap.span.number for i in range(len(found.comparison.laps))]
+    number = [lap.passage.lap.span.number for lap in found.comparison.laps]
     return [
         {
             "source": address,
-            "laps": [lap_of[i] for i in places],
-            "set_aside": [{"lap": lap_of[i], "why": found.why[i]} for i in places if found.why[i] is not None],
+            "laps": [number[i] for i in run],
+            "set_aside": [{"lap": number[i], "why": found.why[i]} for i in run if found.why[i] is not None],
         }
-        for address, places in zip(addresses, by_log.values(), strict=False)
+        for address, run in zip(addresses, part, strict=True)
     ]
 
 
@@ -275,7 +270,7 @@ def _judged(
     found: PlanReviewed, aim: PlannedAim, came: AimJudged, beside: AimBeside, differences: Sequence[str]
 ) -> dict[str, Any]:
     corner = found.comparison.corners[aim.corner - 1]
-    laps = [found.comparison.laps[i].passage.lap for i in found.after if found.why[i] is None]
+    laps = [found.comparison.laps[i].passage.lap for run in found.after for i in run if found.why[i] is None]
     other = same_driver(found) is False
     return {
         "aim": aim.number,
@@ -293,8 +288,8 @@ def _judged(
         **_interval("gap", came.gap, "_s", DIGITS),
         "next_gap_s": _digits(beside.next_gap_s),
         "modelled_gap_s": None,
-        "runs_before": len({id(found.comparison.laps[i].passage.lap.log) for i in found.chosen_on + found.before}),
-        "runs_after": len({id(found.comparison.laps[i].passage.lap.log) for i in found.after}),
+        "runs_before": len(found.chosen_on) + len(found.before),
+        "runs_after": len(found.after),
         "outcome": "not_told" if other else came.outcome,
         "gained": None if other else came.gained,
         "explained_by": [*(["another driver"] if other else []), *differences],
