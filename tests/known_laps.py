@@ -5,15 +5,18 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
+from tempfile import mkdtemp
 
 import numpy as np
 
 from jete.core.causes.verdict.result import Comparison, CornerLoss
 from jete.core.compare import compare
-from jete.core.log.lap import Lap, Log, fastest
+from jete.core.log.lap import Channel, Lap, Log, fastest
 from jete.core.motion.borders import line_of
 from jete.core.motion.split import split
 from jete.core.passes.passes import Pass
+from jete.formats.reader import read_log
+from jete.formats.writer import write_log
 from jete.simulate.driver import Fault, LapPlan, Style, drive
 from jete.simulate.feet_trials import Made, draw_feet_trial
 from jete.simulate.lines import draw_line
@@ -36,6 +39,21 @@ WRITTEN = {
 DEMO = Path(__file__).parents[1] / "src/jete/app/assets/demo"
 # The first run of both of the demo's drivers, on one circuit in one car.
 DEMO_PAIR = [DEMO / f"{name}-run-1.parquet" for name in ("ines-karlsby", "tomasz-oryel")]
+
+
+@lru_cache(maxsize=1)
+def short_run() -> Path:
+    """Two laps (2 and 3) of the demo's first run as a file of their own: all that storage is tested with."""
+    log = read_log(DEMO_PAIR[0])
+    spans = {s.number: s for s in split(log)}
+    start, end = spans[2].start_s - 5.0, spans[3].end_s + 3.0
+    channels = {}
+    for name, c in log.channels.items():
+        inside = (c.time_s >= start) & (c.time_s <= end)
+        channels[name] = Channel(c.name, c.unit, c.time_s[inside], c.value[inside])
+    path = Path(mkdtemp(prefix="jete-short-")) / "ines-karlsby-run-1.parquet"
+    write_log(path, Log(source=path.name, channels=channels))
+    return path
 
 
 # Pairs of one seed are drawn once in a process.

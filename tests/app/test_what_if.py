@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 
+from jete.app import what_if_keeper
 from jete.main import Application
 from jete.session import operations as ops
 from jete.views.corner.what_if import WhatIfPanel
@@ -17,9 +18,16 @@ if TYPE_CHECKING:
     from jete.core.whatif.asked_for import What
 
 
+LEARNT: dict[object, object] = {}
+
+
 @pytest.fixture
-def panel(landmarked: Application, qtbot: QtBot) -> WhatIfPanel:
-    """The demo's pair on the page Corner, at corner 1, asking what if."""
+def panel(landmarked: Application, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> WhatIfPanel:
+    """The demo's pair on the page Corner, at corner 1, asking what if; a process learns the vehicle once."""
+    learn = what_if_keeper._known
+    monkeypatch.setattr(
+        what_if_keeper, "_known", lambda key, *rest: LEARNT.get(key) or LEARNT.setdefault(key, learn(key, *rest))
+    )
     store = landmarked.store
     store.look_at(lambda s: ops.display(ops.select_corner(ops.go_to_page(s, "corner"), 1), beside="what_if"))
     qtbot.waitUntil(lambda: store.what_if is not None and landmarked.tasks.idle, timeout=30000)

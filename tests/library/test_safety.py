@@ -36,7 +36,7 @@ from jete.library.models import Base
 from jete.library.opening import open_library
 from jete.library.trouble import refusal
 from jete.notes.sheet import LapNote, RunSheet
-from known_laps import DEMO, DEMO_PAIR, csv_text, drawn, rows_of
+from known_laps import DEMO, DEMO_PAIR, csv_text, drawn, rows_of, short_run
 from servers import free_port
 
 if TYPE_CHECKING:
@@ -44,7 +44,7 @@ if TYPE_CHECKING:
 
     from servers import Server
 
-INES = Path("src/jete/app/assets/demo/ines-karlsby-run-1.parquet")
+INES = short_run()
 
 
 def reopened(location: Location) -> tuple[Library, list[str]]:
