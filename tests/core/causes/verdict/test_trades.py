@@ -109,7 +109,7 @@ def test_who_brakes_early_and_rolls_over_it_has_braked_early(seed: int) -> None:
 
 
 def test_seconds_by_phase_add_up() -> None:
-    for corner in compare_trial(draw_feet_trial(601, made="trades")).laps[0].corners:
+    for corner in compare_trial(draw_feet_trial(601, made="trades", count=1)).laps[0].corners:
         for f in corner.findings:
             assert sum(s for _, s in f.phases) == pytest.approx(f.loss_s, abs=1e-9)
         assert sum(s for _, s in corner.unexplained_phases) == pytest.approx(corner.unexplained_s, abs=1e-9)
