@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     Told = Callable[[Session, Changed], None]
 
 EVERYTHING = ~Changed.NOTHING
+NAME = "following"
 
 
 class Following(QObject):
@@ -28,6 +29,8 @@ class Following(QObject):
 
     def __init__(self, widget: QWidget, store: SessionStore, told: Told) -> None:
         super().__init__(widget)
+        # Found among all children of a page by its name: by its class each of them is looked at.
+        self.setObjectName(NAME)
         self._widget, self._store, self._told = widget, store, told
         self._missed = EVERYTHING
         widget.installEventFilter(self)

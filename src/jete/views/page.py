@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QStackedWidget, QWidget
 
-from jete.views.following import Following
+from jete.views.following import NAME, Following
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator
@@ -48,7 +48,7 @@ class Pages(QStackedWidget):
     def page(self, name: str) -> Page:
         """A page as it would be seen now; it is made if it was not needed before."""
         page = self._there(name)
-        for following in page.findChildren(Following):
+        for following in page.findChildren(Following, NAME):
             following.catch_up()
         return page
 
