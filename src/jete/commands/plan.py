@@ -145,7 +145,6 @@ def _aims(document: dict[str, Any], name: str) -> list[PlannedAim]:
             PlannedAim(
                 number=int(told.get("aim") or k),
                 corner=int(told["corner"]),
-                kind=str(told.get("kind") or ""),
                 judge=judge,
             )
         )

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import itertools
-from collections import defaultdict
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -18,7 +18,7 @@ from jete.core.circuit.numbering import corners_on
 from jete.core.compare import held_of
 from jete.core.errors import InputError
 from jete.core.run import borders_m, run_of
-from jete.core.whatif.asked_for import AskedChange, SetTo
+from jete.core.whatif.asked_for import STAYS, AskedChange, SetTo
 from jete.core.whatif.worked_out import changed
 from jete.desk.beside import compare_beside
 from jete.desk.changes import vehicle_of_run
@@ -28,6 +28,7 @@ if TYPE_CHECKING:
 
     from jete.core.aims.aim import Aim, Measure
     from jete.core.aims.judged import AimJudged, Runs
+    from jete.core.arrays import FloatArray
     from jete.core.axis.road.corners import CornerNumber
     from jete.core.causes.verdict.losses import Held
     from jete.core.causes.verdict.result import Comparison, LapComparison
@@ -146,10 +147,8 @@ def _with_gain(aim: Aim, vehicle: KnownVehicle, held: Held, summary: RunSummary)
 
 
 def _what(measure: Measure) -> What | None:
-    known: dict[Measure, What] = {
-        "brake_on_m": "brake_on_m", "min_speed_kmh": "min_speed_kmh", "throttle_on_m": "throttle_on_m",
-    }  # fmt: skip
-    return known.get(measure)
+    """The change that moves a mark; None for one that no change is asked of."""
+    return next((what for what in STAYS if what == measure), None)
 
 
 def _keep(aim: Aim) -> Keep:
@@ -164,7 +163,6 @@ class PlannedAim:
 
     number: int
     corner: int
-    kind: str
     judge: AimSet
 
 
@@ -277,14 +275,14 @@ class _Read:
         return [[v for i in span if self.why[i] is None and (v := self._value(aim, i)) is not None] for span in spans]
 
     def _times(self, corner: int, spans: Sequence[range]) -> Runs:
-        start, end = borders_m(self.comparison)[[corner - 1, corner]].tolist()
-        took: dict[int, list[float]] = defaultdict(list)
-        for k, span in enumerate(spans):
-            for i in span:
-                if self.why[i] is None:
-                    passage = self.comparison.laps[i].passage
-                    took[k].append(passage.time_of(end) - passage.time_of(start))
-        return [took[k] for k in range(len(spans))]
+        took = self._took_s[:, corner - 1]
+        return [[float(took[i]) for i in span if self.why[i] is None] for span in spans]
+
+    @cached_property
+    def _took_s(self) -> FloatArray:
+        """Seconds of every lap in every corner, (laps, c), between the same places for all."""
+        borders = borders_m(self.comparison)
+        return np.array([np.diff(lap.passage.time_at(borders)) for lap in self.comparison.laps])
 
     def _change_s(self, corner: int, before: Sequence[range], after: Sequence[range]) -> float | None:
         sides = [[t for run in self._times(corner, spans) for t in run] for spans in (before, after)]

@@ -9,6 +9,7 @@ import numpy as np
 from jete.core.whatif.asked_for import UNITS
 from jete.core.whatif.worked_out import LEVEL, within
 from jete.report.contract import lap_json
+from jete.report.sentences import EVEN_S
 from jete.report.units import METRIC, Units
 from jete.report.words import MINUS, difference
 
@@ -177,14 +178,20 @@ def seconds_words(told: tuple[float, float] | None) -> str:
     return f"{difference(told[0])} s ({difference(low)} to {difference(high)})"
 
 
+def carried_words(change: ChangedCorner) -> str:
+    """What of a change's seconds reaches the next corner; empty for nothing to speak of."""
+    carried = change.carried_s or 0.0
+    return f"of it {difference(carried)} s is carried to the next corner" if abs(carried) >= EVEN_S else ""
+
+
 def change_words(found: WhatIf, change: ChangedCorner) -> str:
     """One line on a change."""
     sets = "; ".join(set_words(one) for one in change.asked.sets)
     head = f"corner {found.corner(change).shown}: {sets}"
     if change.gap_s is None:
         return f"{head}: not offered: {change.why}."
-    carried = change.carried_s or 0.0
-    later = f", of it {difference(carried)} s carried to the next corner" if abs(carried) >= 0.0005 else ""
+    carried = carried_words(change)
+    later = f", {carried}" if carried else ""
     return f"{head}: {seconds_words((change.gap_s, change.sigma_s))}{later}; grip used {100.0 * (change.grip_used or 0.0):.0f} %."
 
 

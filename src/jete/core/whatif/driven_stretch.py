@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -58,6 +59,15 @@ class DrivenStretch:
     def energy_at(self, place_m: FloatArray | float) -> FloatArray:
         """E as driven, (…); beyond the ends the end values."""
         return np.asarray(np.interp(place_m, self.place_m, self.energy))
+
+    @cached_property
+    def since_pickup_s(self) -> FloatArray:
+        """Seconds from the pick-up to each place, negative before it, by the speeds of the stretch, (n,)."""
+        v = np.sqrt(2.0 * self.energy)
+        times = np.concatenate([[0.0], np.cumsum(2.0 * STEP_M / (v[1:] + v[:-1]))])
+        k = min(int(np.searchsorted(self.place_m, self.pickup_m, side="right")), len(v) - 1)
+        picked, ahead = float(np.sqrt(2.0 * self.energy_at(self.pickup_m))), float(self.place_m[k]) - self.pickup_m
+        return np.asarray(times - times[k] + 2.0 * ahead / (picked + v[k]))
 
     @property
     def drives_between(self) -> bool:

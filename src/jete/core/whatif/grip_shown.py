@@ -59,9 +59,13 @@ class GripShown:
         """Lateral grip at a speed."""
         return self.level_mps2 + self.air_1pm * v * v
 
+    def whole_mps2(self, speed_mps: FloatArray) -> FloatArray:
+        """The same at speeds (n,), (n,)."""
+        return self.level_mps2 + self.air_1pm * speed_mps**2
+
     def used(self, speed_mps: FloatArray, along_mps2: FloatArray, lateral_mps2: FloatArray) -> FloatArray:
         """Share of the grip that is used, (n,); ``along_mps2`` are the tyres', braking negative."""
-        whole = self.level_mps2 + self.air_1pm * speed_mps**2
+        whole = self.whole_mps2(speed_mps)
         bend = np.abs(lateral_mps2) / whole
         brake, drive = (
             ((np.abs(along_mps2) / (p.share * whole)) ** p.power + bend**p.power) ** (1.0 / p.power)
@@ -80,7 +84,7 @@ def grip_shown(samples: DrivenSamples, vehicle: VehicleFit) -> GripShown:
     v, lateral = samples.speed_mps, np.abs(samples.lateral_mps2)
     level, air = _lateral(v, lateral)
     whole = level + air * v**2
-    along = (samples.acceleration_mps2 + vehicle.drag_1pm * v**2 + vehicle.cornering_spm * lateral**2) / whole
+    along = vehicle.tyres_mps2(samples.acceleration_mps2, v, lateral) / whole
     brakes, drives = samples.braked & (along < -0.2), ~samples.braked & (along > 0.1)
     alone = [_share(-along, lateral / whole, brakes & (samples.lap == lap)) for lap in np.unique(samples.lap)]
     sigma = float(np.std(alone) / max(float(np.mean(alone)), 1e-3) / max(len(alone), 1) ** 0.5)

@@ -102,7 +102,7 @@ def way_in(stretch: DrivenStretch, plan: PlannedSlowing | None, grip: GripShown)
 
 def _faded(stretch: DrivenStretch, plan: PlannedSlowing, hold: FloatArray, grip: GripShown) -> FloatArray:
     """The own curve with the difference at the slow point dying out backwards, as the bend leaves more of the brake to who is slower in it."""
-    whole = grip.level_mps2 + grip.air_1pm * 2.0 * stretch.energy
+    whole = grip.whole_mps2(np.sqrt(2.0 * stretch.energy))
     bend = 2.0 * KEPT_BACK * stretch.lateral_1pm / whole
     used = np.minimum(stretch.energy * bend, MOST_USED)
     rate = grip.braking.share * whole * used * bend / np.sqrt(1.0 - used**2)

@@ -76,7 +76,7 @@ def _driven_out(
     cut = _cut_back(stretch, pulls, hardest)
     pull = (_bounds(stretch, pulls, hardest) if by == "place" else hardest + cut * (pulls - hardest)).tolist()
     asked = np.flatnonzero(cut > MORE_LIKELY)
-    asked_s = 0.0 if by == "place" else float(_since_pickup_s(stretch)[asked[0]]) if asked.size else inf
+    asked_s = 0.0 if by == "place" else float(stretch.since_pickup_s[asked[0]]) if asked.size else inf
     feeding = _Feeding.of(stretch, max(asked_s, 0.0))
     own, bends, pedal = stretch.energy.tolist(), stretch.lateral_1pm.tolist(), feeding.own(stretch)
     at, step = max(span[0] - 1, 0), float(stretch.place_m[span[0]]) - way.pickup_m
@@ -116,22 +116,22 @@ def _pulls(stretch: DrivenStretch, vehicle: VehicleFit, grip: GripShown) -> Floa
     """What the tyres pull at each place, (n,), as a share of the lateral grip in no bend."""
     v = np.sqrt(2.0 * stretch.energy)
     lateral = stretch.lateral_1pm * v**2
-    tyres = np.gradient(stretch.energy, STEP_M) + vehicle.drag_1pm * v**2 + vehicle.cornering_spm * lateral**2
-    whole = grip.level_mps2 + grip.air_1pm * v**2
+    tyres = vehicle.tyres_mps2(np.gradient(stretch.energy, STEP_M), v, lateral)
+    whole = grip.whole_mps2(v)
     left = np.sqrt(np.maximum(1.0 - (KEPT_BACK * lateral / whole) ** 2, 0.04))
     return np.asarray(tyres / (whole * left))
 
 
 def _cut_back(stretch: DrivenStretch, pulls: FloatArray, hardest: float) -> FloatArray:
     """How surely grip cut the drive back at each place, 0 to 1, (n,)."""
-    fed = (_since_pickup_s(stretch) >= 0.0) & (stretch.throttle < THROTTLE_FULL) & (stretch.place_m < stretch.next_m)
+    fed = (stretch.since_pickup_s >= 0.0) & (stretch.throttle < THROTTLE_FULL) & (stretch.place_m < stretch.next_m)
     low, high = CUT_BACK
     return np.where(fed, np.clip((pulls / hardest - low) / (high - low), 0.0, 1.0), 0.0)
 
 
 def _bounds(stretch: DrivenStretch, pulls: FloatArray, hardest: float) -> FloatArray:
     """What the drive pulls at each place at the most, (n,): the lap's own where it was on the throttle and not full, else the hardest."""
-    fed = _since_pickup_s(stretch) >= FOOT_S
+    fed = stretch.since_pickup_s >= FOOT_S
     bound = fed & (stretch.throttle < THROTTLE_FULL)
     if not bound.any():
         return np.full(len(pulls), hardest)
@@ -151,7 +151,7 @@ class _Feeding:
     def of(cls, stretch: DrivenStretch, asked_s: float) -> _Feeding:
         first = int(np.searchsorted(stretch.place_m, stretch.pickup_m, side="right"))
         ends = int(np.searchsorted(stretch.place_m, stretch.next_m, side="right"))
-        since = _since_pickup_s(stretch)[first:ends]
+        since = stretch.since_pickup_s[first:ends]
         at_pickup = float(np.interp(stretch.pickup_m, stretch.place_m, stretch.throttle))
         most = np.maximum.accumulate(np.concatenate([[at_pickup], stretch.throttle[first:ends]]))
         times = np.concatenate([[0.0], since])
@@ -169,23 +169,12 @@ class _Feeding:
 
     def own(self, stretch: DrivenStretch) -> list[float]:
         """The pedal of the lap itself at each place, (n,): as fed, since a dip stays where it is whatever else is changed."""
-        since = _since_pickup_s(stretch)
+        since = stretch.since_pickup_s
         pedal: list[float] = np.where(since < 0.0, stretch.throttle, np.interp(since, self.times_s, self.most)).tolist()
         # The step that the pick-up lies in is driven from there.
         k = max(int(np.searchsorted(stretch.place_m, stretch.pickup_m, side="right")) - 1, 0)
         pedal[k] = self.most[0]
         return pedal
-
-
-def _since_pickup_s(stretch: DrivenStretch) -> FloatArray:
-    """Seconds from the pick-up to each place, negative before it, by the speeds of the stretch, (n,)."""
-    v = np.sqrt(2.0 * stretch.energy)
-    times = np.concatenate([[0.0], np.cumsum(2.0 * STEP_M / (v[1:] + v[:-1]))])
-    k = int(np.searchsorted(stretch.place_m, stretch.pickup_m, side="right"))
-    at = v[min(k, len(v) - 1)]
-    picked = float(np.sqrt(2.0 * stretch.energy_at(stretch.pickup_m)))
-    ahead = float(stretch.place_m[min(k, len(v) - 1)]) - stretch.pickup_m
-    return np.asarray(times - times[min(k, len(v) - 1)] + 2.0 * ahead / (picked + at))
 
 
 def _to_the_next(stretch: DrivenStretch, energy: FloatArray, ends: int) -> FloatArray:

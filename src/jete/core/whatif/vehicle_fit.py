@@ -73,6 +73,10 @@ class VehicleFit:
         """What the whole throttle adds to that, m/s²."""
         return min(self.power_wpkg / max(v, SLOWEST_MPS) + self.coasting_mps2, self.most_mps2)
 
+    def tyres_mps2(self, along_mps2: FloatArray, speed_mps: FloatArray, lateral_mps2: FloatArray) -> FloatArray:
+        """What of accelerations along the road the tyres give, (n,): drag and what a bend takes are theirs to make good."""
+        return along_mps2 + self.drag_1pm * speed_mps**2 + self.cornering_spm * lateral_mps2**2
+
     def acceleration(self, v: float, throttle: float, lateral_mps2: float) -> float:
         """Acceleration with the throttle at a share of its span, m/s²."""
         return self.free(v, lateral_mps2) + throttle * self.given(v)

@@ -238,9 +238,7 @@ def _refused(
 ) -> ChangedCorner:
     none = ChangeTrace(np.zeros(0), np.zeros(0), np.zeros(0))
     shown = values or tuple((None, None) for _ in asked.sets)
-    return ChangedCorner(
-        asked=asked, values=shown, window_m=window, why=why, trace=none
-    )  # fmt: skip
+    return ChangedCorner(asked=asked, values=shown, window_m=window, why=why, trace=none)
 
 
 def _told(
@@ -317,8 +315,7 @@ def _use(stretch: DrivenStretch, known: KnownVehicle, energy: FloatArray) -> Flo
     rise = np.gradient(energy, STEP_M)
     smooth = np.convolve(np.pad(rise, n, mode="edge"), np.ones(2 * n + 1) / (2 * n + 1), mode="valid")
     lateral = stretch.lateral_1pm * v**2
-    tyres = smooth + known.fit.drag_1pm * v**2 + known.fit.cornering_spm * lateral**2
-    return known.grip.used(v, tyres, lateral)
+    return known.grip.used(v, known.fit.tyres_mps2(smooth, v, lateral), lateral)
 
 
 def _fit_error(laps: Sequence[Held], fit: VehicleFit) -> FitError:

@@ -12,7 +12,7 @@ from jete.core.whatif.asked_for import LARGEST, STAYS, AskedChange, Keep, SetTo,
 from jete.core.whatif.driven_stretch import stretch_of
 from jete.core.whatif.worked_out import changed, within
 from jete.report.units import signed, units_of
-from jete.report.what_if import KEEP_WORDS, THING_WORDS, set_words
+from jete.report.what_if import KEEP_WORDS, THING_WORDS, carried_words, set_words
 from jete.report.words import difference
 from jete.session.state import Changed, Session
 from jete.views.corner.speed_curve import LETTERS, CurveShown, SpeedCurve
@@ -233,8 +233,8 @@ class WhatIfPanel(QWidget):
             return
         low, high = within(told.gap_s, told.sigma_s)
         self.answer.setText(f"{difference(told.gap_s)} s")
-        carried = told.carried_s or 0.0
-        later = f" Of it {difference(carried)} s is carried to the next corner." if abs(carried) >= 0.0005 else ""
+        carried = carried_words(told)
+        later = f" {carried[0].upper()}{carried[1:]}." if carried else ""
         interval = f"Between {difference(low)} and {difference(high)} s in nine of ten cases."
         self.words.setText(f"{asked[0].upper()}{asked[1:]}. {interval}{later}")
 
