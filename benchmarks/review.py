@@ -11,7 +11,8 @@ from pathlib import Path
 
 import numpy as np
 
-from jete.core.aims.judged import AimSet, gained_of, judged
+from jete.core.aims.aim import AimSet
+from jete.core.aims.judged import gained_of, judged
 
 LAPS, SCATTER_M, TIME_S, SHIFT_S = 8, 3.0, 0.06, 0.03
 AIM = AimSet(measure="brake_on_m", start=0.0, target=5.0, tolerance=3.0)

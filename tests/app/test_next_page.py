@@ -31,11 +31,11 @@ def test_at_most_three_cards_have_a_cue_each(page: NextPage) -> None:
     shown = [card for card in page.cards if card.isVisible()]
     assert 1 <= len(shown) <= 3
     for card in shown:
-        assert card.cue.text()
+        assert card.cue.label.text()
         assert card.gain.text().startswith("−0.")
         assert card.gain.property("told") == "gain"
         assert "of 8 laps" in card.why.text() or "of 7 laps" in card.why.text()
-        assert card.target.text().startswith("from ")
+        assert card.target.text().startswith("From ")
     assert "against " in page.of_what.text()
     assert page.passed.text().startswith("Passed over: ")
 
@@ -56,7 +56,7 @@ def test_a_card_leads_to_its_corner_and_asks_what_if(page: NextPage, qtbot: QtBo
 def test_the_paddock_screen_has_the_cues_and_the_cautions(page: NextPage, qtbot: QtBot) -> None:
     screen = page.show_paddock()
     assert screen is not None
-    assert [c.text() for c in screen.cues] == [card.cue.text() for card in page.cards if card.isVisible()]
+    assert [c.text() for c in screen.cues] == [card.cue.label.text() for card in page.cards if card.take.isChecked()]
     assert min(c.font().pixelSize() for c in screen.cues) >= 40
     qtbot.keyClick(screen, Qt.Key.Key_F11)
     assert screen.isFullScreen()

@@ -203,6 +203,10 @@ class OpenShelf(QObject):
             return None
         return lambda: self._laps.lap(library, record, key.lap)
 
+    def lap_of(self, library: Library) -> Callable[[RunRecord, int], Lap]:
+        """What loads a lap by its run and number, off the window's thread; laps that were used lately are kept."""
+        return lambda record, number: self._laps.lap(library, record, number)
+
     def alone_loader(self, number: int) -> Callable[[Token], Comparison] | None:
         """What compares a run with its own best lap (off the window's thread), None for one that is not there."""
         record, library = self._records.get(number), self._library

@@ -1,58 +1,186 @@
-"""What to try in the next run, proposed in the background where it is read: from the shown run's laps against the reference."""
+"""What to try in the next run, proposed in the background where it is read; plans that are taken along, and what came of them."""
 
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import pyqtSignal
 
 from jete.app.follower import Follower
 from jete.app.pages import shown_on
+from jete.app.results import PlansHere
 from jete.session.state import Changed, Session
 
 if TYPE_CHECKING:
-    from jete.app.results import RunResult
-    from jete.desk.plans import RunPlan
+    from collections.abc import Callable
 
-PROPOSING = "proposing aims"
+    from jete.app.results import RunResult
+    from jete.app.shelf import Shelf
+    from jete.app.store import SessionStore
+    from jete.app.tasks import Tasks
+    from jete.desk.plan_shelf import PlanOnShelf
+    from jete.desk.plans import RunPlan
+    from jete.library.plan_book import PlanRecord
+
+PROPOSING, LOOKING_BACK = "proposing aims", "looking back on a plan"
 ABOUT = Changed.PAGE | Changed.RUN_RESULT | Changed.RESULT | Changed.CHOICE
+SINCE = Changed.PAGE | Changed.RUNS | Changed.CHOICE
 
 
 class PlanKeeper(Follower):
-    """Follows the page Next run: proposes aims once the run's laps are compared."""
+    """Follows the page Next run: proposes aims once the run's laps are compared, keeps plans, looks back on the last one."""
 
-    WORKS = (PROPOSING,)
+    WORKS = (PROPOSING, LOOKING_BACK)
     failed = pyqtSignal(object)
 
+    def __init__(self, store: SessionStore, tasks: Tasks, shelf: Shelf) -> None:
+        super().__init__(store, tasks, shelf)
+        self.race = False
+        self._wanted: int | None = None
+        self._read: tuple[object, ...] = ()
+
     def _forget(self) -> None:
-        if self._store.plan is not None:
-            self._show(None)
+        self._wanted, self._read = None, ()
+        if self._store.plan is not None or self._store.plans is not None:
+            self._store.show(lambda r: replace(r, plan=None, plans=None), also=Changed.PLAN)
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
         run, plan = self._store.run, self._store.plan
         if plan is not None and (run is None or plan.comparison is not run.comparison):
             self._show(None)
-        if session.look.page not in shown_on("plan") or not flags & ABOUT:
+        if session.look.page not in shown_on("plan"):
             return
-        if run is not None and (plan is None or plan.comparison is not run.comparison):
-            self._propose(run, rider=self._rides(session))
+        if flags & ABOUT and run is not None and (plan is None or plan.comparison is not run.comparison):
+            self._propose(run)
+        if flags & SINCE:
+            self._look_back(session)
 
-    def _rides(self, session: Session) -> bool:
-        lap = session.choice.lap
-        run = session.run(lap.run) if lap is not None else None
-        return run is not None and run.sheet.kind == "motorcycle"
+    # --- proposing
 
-    def _propose(self, run: RunResult, *, rider: bool) -> None:
-        road = self._store.road
+    def set_race(self, race: bool) -> None:  # noqa: FBT001 - the switch's two ends
+        """Propose for a race instead of one fast lap, or back."""
+        if race != self.race and self._store.run is not None:
+            self.race = race
+            self._propose(self._store.run)
+
+    def _propose(self, run: RunResult) -> None:
+        road, choice = self._store.road, self._store.session.choice
         circuit = road.circuit if road is not None else None
+        if choice.lap is None or run.reference is None or self._shelf.location is None:
+            return
+        library, number, reference, race = self._shelf.library(), choice.lap.run, run.reference.run, self.race
 
         def work(_: object) -> RunPlan:
+            from jete.desk.plan_shelf import circumstances
             from jete.desk.plans import plan_from
 
-            return plan_from(run.comparison, circuit, run.summary, rider=rider)
+            given = circumstances(library, number, reference, run.comparison.corners, race=race)
+            return plan_from(run.comparison, circuit, run.summary, given=given)
 
         self._tasks.start(PROPOSING, work, self._show, self.failed.emit)
 
     def _show(self, plan: RunPlan | None) -> None:
         self._store.show(lambda r: replace(r, plan=plan), also=Changed.PLAN)
+
+    # --- looking back
+
+    def look_back_on(self, plan: int | None) -> None:
+        """Look back on a plan by its number; None: on the one that the shown run belongs to."""
+        self._wanted = plan
+        self._look_back(self._store.session, again=True)
+
+    def _look_back(self, session: Session, *, again: bool = False) -> None:
+        """Read the plans of the shown run's driver, and what came of the one that is looked back on."""
+        lap = session.choice.lap
+        if lap is None or self._shelf.location is None:
+            self._read = ()
+            if self._store.plans is not None:
+                self._store.show(lambda r: replace(r, plans=None), also=Changed.PLAN)
+            return
+        # What is noted of runs decides which of them follow, and which laps count.
+        about = (lap.run, self._wanted, tuple((r.number, r.sheet, r.notes) for r in session.runs))
+        if about == self._read and not again:
+            return
+        self._read = about
+        library, number, wanted = self._shelf.library(), lap.run, self._wanted
+
+        def work(_: object) -> PlansHere:
+            from jete.desk.plan_shelf import look_back, plan_looked_back_on, plans_of_driver
+
+            plans, records = library.plans.all(), library.runs()
+            chosen = next((p for p in plans if p.id == wanted), None) or plan_looked_back_on(number, plans, records)
+            return PlansHere(
+                run=number,
+                kept=next((p for p in reversed(plans) if p.run == number), None),
+                back=look_back(library, chosen, self._shelf.lap_of(library)) if chosen is not None else None,
+                others=plans_of_driver(number, plans, records),
+                phrases=tuple(
+                    dict.fromkeys(a["typed"] for p in reversed(plans) for a in p.document["aims"] if a.get("typed"))
+                ),
+            )
+
+        self._tasks.start(LOOKING_BACK, work, self._on_looked_back, self.failed.emit)
+
+    def _on_looked_back(self, here: PlansHere) -> None:
+        self._store.show(lambda r: replace(r, plans=here), also=Changed.PLAN)
+        if here.back is not None and here.back.found is not None and not self._shelf.read_only:
+            self._keep_review(here.back)
+
+    def _keep_review(self, back: PlanOnShelf) -> None:
+        """Keep what came of a plan: later runs ask for it."""
+        from jete.report.review import shelf_document
+
+        document, number = shelf_document(back), back.plan.id
+        if document != back.plan.review:
+            self._shelf.write("", lambda library: library.plans.note_review(number, document))
+
+    # --- what people do with a plan
+
+    def put(self, text: str, plan: PlanRecord) -> bool:
+        """Keep a plan as it is now, as a step of undo."""
+        before = self._store.plans.kept if self._store.plans is not None else None
+        before = before if before is not None and before.id == plan.id else None
+        if plan.id and before is None:
+            back = self._store.plans.back if self._store.plans is not None else None
+            before = back.plan if back is not None and back.plan.id == plan.id else None
+        number = [plan.id]
+
+        def keep(now: PlanRecord) -> Callable[[], bool]:
+            def change(library: Any) -> int:
+                kept: int = library.plans.keep(replace(now, id=number[0])).id
+                return kept
+
+            return lambda: self._write(text, change, number)
+
+        def drop() -> bool:
+            return self._write(text, lambda library: library.plans.drop(number[0]), None)
+
+        again = keep(plan)
+        if not again():
+            return False
+        self._store.did(text, keep(before) if before is not None else drop, again)
+        return True
+
+    def drop(self, text: str, plan: PlanRecord) -> bool:
+        """Throw a plan away, as a step of undo."""
+        number = [plan.id]
+
+        def away() -> bool:
+            return self._write(text, lambda library: library.plans.drop(number[0]), None)
+
+        def back() -> bool:
+            return self._write(text, lambda library: library.plans.keep(replace(plan, id=number[0])).id, number)
+
+        if not away():
+            return False
+        self._store.did(text, back, away)
+        return True
+
+    def _write(self, text: str, change: Callable[[Any], Any], number: list[int] | None) -> bool:
+        def then(kept: Any) -> None:
+            if number is not None:
+                number[0] = kept
+            self._look_back(self._store.session, again=True)
+
+        return self._shelf.write(text, change, then=then)

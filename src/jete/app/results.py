@@ -12,10 +12,12 @@ if TYPE_CHECKING:
     from jete.core.run import RunSummary
     from jete.core.whatif.worked_out import KnownVehicle
     from jete.desk.guide import Made
+    from jete.desk.plan_shelf import PlanOnShelf
     from jete.desk.plans import RunPlan
     from jete.desk.road import RoadBeside
     from jete.library.film_book import FilmRecord
     from jete.library.pass_book import KeptPass
+    from jete.library.plan_book import PlanRecord
     from jete.session.state import LapKey
 
 
@@ -62,6 +64,25 @@ class KnownLap:
 
 
 @dataclass(frozen=True, eq=False)
+class PlansHere:
+    """The plans that a run has to do with.
+
+    Attributes:
+        run: that is shown.
+        kept: the plan that was made on it; None where none was.
+        back: the one that is looked back on, with what came of it.
+        others: all of the same driver, vehicle and circuit, the last one last.
+        phrases: cues that people wrote over the program's own, to be offered again.
+    """
+
+    run: int
+    kept: PlanRecord | None
+    back: PlanOnShelf | None
+    others: tuple[PlanRecord, ...]
+    phrases: tuple[str, ...]
+
+
+@dataclass(frozen=True, eq=False)
 class Results:
     """All that is shown; None for what is not there.
 
@@ -76,5 +97,6 @@ class Results:
     guide: Made | None = None
     what_if: KnownLap | None = None
     plan: RunPlan | None = None
+    plans: PlansHere | None = None
     films: tuple[FilmRecord | None, FilmRecord | None] = (None, None)
     refused: str = ""

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from jete.app.results import KnownLap, Results
+from jete.app.results import KnownLap, PlansHere, Results
 from jete.session.state import Changed, Choice, Session, difference
 
 if TYPE_CHECKING:
@@ -99,6 +99,11 @@ class SessionStore(QObject):
     def plan(self) -> RunPlan | None:
         """What is proposed for the next run."""
         return self._results.plan
+
+    @property
+    def plans(self) -> PlansHere | None:
+        """The plans that the shown run has to do with."""
+        return self._results.plans
 
     @property
     def what_if(self) -> KnownLap | None:

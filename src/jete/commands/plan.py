@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, get_args
+from typing import TYPE_CHECKING, Any
 
 from jete.commands.addresses import Logs
 from jete.commands.place import say, write_json
@@ -15,14 +15,17 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.core.log.lap import Lap
-    from jete.desk.plans import PlannedAim
 
 
 def plan(args: argparse.Namespace) -> int:
     """Propose aims for the next run."""
     from jete.commands.cores import on_all_cores
+    from jete.core.aims.circumstances import Circumstances
+    from jete.desk.planned import aims_of
     from jete.desk.plans import plan_of
+    from jete.paper.sheet_files import write_sheet
     from jete.report.plan import plan_document, plan_table
+    from jete.report.plan_card import card_body
 
     logs = Logs(args.line, args)
     logs.settle(args.reference, args.runs)
@@ -30,12 +33,16 @@ def plan(args: argparse.Namespace) -> int:
     runs = [(text, logs.laps(text, reference)) for text in args.runs]
     circuit = logs.circuit(args.reference, reference)
     laps = [lap for _, run in runs for lap in run]
-    found = plan_of(reference, laps, circuit, most=args.most, rider=_rider(reference), each=on_all_cores)
+    given = Circumstances(rider=_rider(reference), race=args.race)
+    found = plan_of(reference, laps, circuit, most=args.most, given=given, each=on_all_cores)
+    told = [(text, [lap.span.number for lap in run]) for text, run in runs]
+    document = plan_document(found, args.reference, told)
     if args.json:
-        told = [(text, [lap.span.number for lap in run]) for text, run in runs]
-        write_json(args.json, plan_document(found, args.reference, told))
-    else:
-        say(plan_table(found))
+        write_json(args.json, document)
+    if args.out:
+        write_sheet(Path(args.out), "Next run", card_body(document), document)
+    if not args.json and not args.out:
+        say(plan_table(found, aims_of(document, "plan")))
     return 0
 
 
@@ -47,8 +54,10 @@ def _rider(lap: Lap) -> bool:
 def review(args: argparse.Namespace) -> int:
     """What came of a plan's aims."""
     from jete.commands.cores import on_all_cores
-    from jete.desk.plans import review_of
-    from jete.report.plan import review_document, review_table
+    from jete.desk.planned import aims_of
+    from jete.desk.reviews import review_of
+    from jete.paper.sheet_files import write_sheet
+    from jete.report.review import review_body, review_document, review_table
 
     path = Path(args.plan)
     document = _read(path)
@@ -59,10 +68,15 @@ def review(args: argparse.Namespace) -> int:
     names = (chosen, list(args.before), list(args.runs))
     runs = tuple([logs.laps(text, reference) for text in part] for part in names)
     circuit = logs.circuit(reference_text, reference)
-    found = review_of(reference, (runs[0], runs[1], runs[2]), _aims(document, args.plan), circuit, on_all_cores)
+    found = review_of(reference, (runs[0], runs[1], runs[2]), aims_of(document, args.plan), circuit, on_all_cores)
+    differences = _differences(logs, chosen, args.runs)
+    told = review_document(found, names, args.plan, differences)
     if args.json:
-        write_json(args.json, review_document(found, names, args.plan, _differences(logs, chosen, args.runs)))
-    else:
+        write_json(args.json, told)
+    if args.out:
+        body = review_body(found, differences or ())
+        write_sheet(Path(args.out), "What came of it", body, told, small=False)
+    if not args.json and not args.out:
         say(review_table(found))
     return 0
 
@@ -113,39 +127,3 @@ def _address(told: Any, plan_path: Path, *, lap: bool = True) -> str:
         source = str(beside)
     number = told.get("lap")
     return f"{source}:{number}" if lap and isinstance(number, int) else source
-
-
-def _aims(document: dict[str, Any], name: str) -> list[PlannedAim]:
-    """The aims of a plan.
-
-    Raises:
-        InputError: one that lacks what is needed to judge it.
-    """
-    from jete.core.aims.aim import TOLERANCES, Measure
-    from jete.core.aims.judged import AimSet
-    from jete.desk.plans import PlannedAim
-
-    measures: Sequence[Measure] = get_args(Measure)
-    out = []
-    for k, told in enumerate(document["aims"], 1):
-        measure = next((m for m in measures if isinstance(told, dict) and told.get("measure") == m), None)
-        numbers = [told.get(n) if isinstance(told, dict) else None for n in ("corner", "from", "target")]
-        if measure is None or not all(isinstance(n, int | float) for n in numbers) or numbers[1] == numbers[2]:
-            what = "it needs corner, measure, from and a target that is elsewhere."
-            raise InputError(f"{name}, aim {k}", what, f"A measure is one of {', '.join(measures)}.")
-        judge = AimSet(
-            measure=measure,
-            start=float(told["from"]),
-            target=float(told["target"]),
-            tolerance=float(told.get("tolerance") or TOLERANCES[measure]),
-            capped=bool(told.get("capped")),
-            laps_needed=int(told.get("laps_needed") or 5),
-        )
-        out.append(
-            PlannedAim(
-                number=int(told.get("aim") or k),
-                corner=int(told["corner"]),
-                judge=judge,
-            )
-        )
-    return out

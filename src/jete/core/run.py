@@ -92,9 +92,8 @@ def run_of(comparison: Comparison, kept: Collection[int] = ()) -> RunSummary:
         comparison: of one or more laps.
         kept: places in ``comparison.laps`` of laps that count whatever the test says.
     """
-    borders = borders_m(comparison)
-    passes = np.array([np.diff(lap.passage.time_at(borders)) for lap in comparison.laps])
-    gaps = passes - np.diff(comparison.reference.time_at(borders))
+    passes = passes_s(comparison)
+    gaps = passes - np.diff(comparison.reference.time_at(borders_m(comparison)))
     why = [None if i in kept else w for i, w in enumerate(set_aside(gaps, comparison.corners))]
     counted = [i for i, w in enumerate(why) if w is None]
     best = np.asarray(counted)[np.argmin(passes[counted], axis=0)]
@@ -104,6 +103,12 @@ def run_of(comparison: Comparison, kept: Collection[int] = ()) -> RunSummary:
     )
     fastest = min(counted, key=lambda i: comparison.laps[i].passage.lap.span.time_s)
     return RunSummary(tuple(why), corners, fastest, float(passes[best, np.arange(len(best))].sum()))
+
+
+def passes_s(comparison: Comparison) -> FloatArray:
+    """Seconds of every lap in every corner and on the straight after it, between the same places for all, (laps, c)."""
+    borders = borders_m(comparison)
+    return np.array([np.diff(lap.passage.time_at(borders)) for lap in comparison.laps])
 
 
 def borders_m(comparison: Comparison) -> FloatArray:
@@ -123,13 +128,21 @@ def set_aside(gaps_s: FloatArray, corners: Sequence[Corner]) -> list[str | None]
     whole = _strays(gaps_s.sum(axis=1)[:, None], STRAY_LAP_S)[:, 0]
     parts = _strays(gaps_s, STRAY_CORNER_S)
     out: list[str | None] = []
-    for lap, stray in enumerate(whole):
-        worst = int(np.argmax(parts[lap]))
-        if parts[lap, worst] > 0.0:
+    for lap, (stray, worst) in enumerate(zip(whole, went_wrong_at(gaps_s), strict=True)):
+        if worst is not None:
             out.append(f"{parts[lap, worst]:.1f} s over the run's median at corner {corners[worst].shown}")
         else:
             out.append(f"{stray:.1f} s over the run's median" if stray > 0.0 else None)
     return out
+
+
+def went_wrong_at(gaps_s: FloatArray) -> list[int | None]:
+    """The place of the corner in which each lap lost far more than the others, None where it did in none; gaps (laps, c)."""
+    if len(gaps_s) < LEAST_LAPS:
+        return [None] * len(gaps_s)
+    parts = _strays(gaps_s, STRAY_CORNER_S)
+    worst = np.argmax(parts, axis=1).tolist()
+    return [k if parts[lap, k] > 0.0 else None for lap, k in enumerate(worst)]
 
 
 def _strays(values: FloatArray, least: float) -> FloatArray:

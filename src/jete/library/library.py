@@ -27,6 +27,7 @@ from jete.library.film_book import FilmBook
 from jete.library.guide_book import GuideBook
 from jete.library.location import Location
 from jete.library.pass_book import PassBook
+from jete.library.plan_book import PlanBook
 from jete.library.records import RunRecord, read_runs
 from jete.library.storage import Storage
 from jete.notes.carry import carried
@@ -51,6 +52,7 @@ class Library(Storage):
         self.passes = PassBook(self)
         self.guides = GuideBook(self)
         self.films = FilmBook(self)
+        self.plans = PlanBook(self)
 
     # --- bringing in
 

@@ -290,3 +290,20 @@ class Rehearsed(Base):
     interval_days: Mapped[int]
     row: Mapped[int]
     due_day: Mapped[int]
+
+
+class NextPlan(Base):
+    """A plan for a next run (``jete.plan/1``), made on one run; what people say of it, and what came of it.
+
+    ``answers`` tell by an aim's number whether it was tried; ``judged_by`` are the runs that a person said it is to be
+    judged by, None where it finds them itself; ``review`` is what came of it (``jete.review/1``), as it was told last.
+    """
+
+    __tablename__ = "next_plans"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id"), index=True)
+    made_at: Mapped[datetime]
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    answers: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    judged_by: Mapped[list[Any] | None] = mapped_column(JSON)
+    review: Mapped[dict[str, Any] | None] = mapped_column(JSON)

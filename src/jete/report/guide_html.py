@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from jete.report.drawings import svg_of
 from jete.report.guide import CARE, FIELDS
+from jete.report.sheets import templates
 from jete.report.words import lap_time
 
 if TYPE_CHECKING:
@@ -17,13 +18,12 @@ if TYPE_CHECKING:
 
 def guide_html(guide: Guide) -> str:
     """The guide as HTML; every word in it is escaped."""
-    from jinja2 import Environment, PackageLoader
     from markupsafe import Markup
 
     def drawn(drawing: Drawing | None) -> Markup:
         return Markup(svg_of(drawing)) if drawing is not None else Markup("")  # noqa: S704 - its words are escaped
 
-    pages = Environment(loader=PackageLoader("jete.report"), autoescape=True, trim_blocks=True, lstrip_blocks=True)
+    pages = templates()
     pages.filters.update(drawn=drawn, data=_data)
     return pages.get_template("guide.html.j2").render(
         guide=guide, time=lap_time(guide.time_s), care=CARE, titles=FIELDS

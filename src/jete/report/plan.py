@@ -1,4 +1,4 @@
-"""Plans and reviews as JSON and for people: what to try, from the seat, with its seconds, risks and cautions; and what came of it."""
+"""Plans as JSON (``jete.plan/1``) and for people: what to try, from the seat, with its seconds, risks and cautions."""
 
 from __future__ import annotations
 
@@ -7,30 +7,44 @@ from typing import TYPE_CHECKING, Any
 from jete.core.aims.aim import UNITS
 from jete.core.causes.kinds import CAUSES, Kind
 from jete.core.whatif.worked_out import LEVEL, within
+from jete.desk.planned import EXPERIMENT, KEEP
 from jete.report.contract import lap_json
 from jete.report.seat import hazard_words, place_words
 from jete.report.units import METRIC, Units
-from jete.report.what_if import CAUTIONS, seconds_words
+from jete.report.what_if import CAUTIONS
 from jete.report.words import difference, lap_time
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.core.aims.aim import Aim
-    from jete.core.aims.judged import AimJudged, Interval
+    from jete.core.aims.aim import Aim, AimSet, Measure
     from jete.core.axis.road.corners import Corner
     from jete.core.circuit.on_axis import CircuitOnAxis
-    from jete.desk.plans import AimBeside, AimWithGain, PlannedAim, PlanReviewed, RunPlan
+    from jete.desk.planned import PlannedAim
+    from jete.desk.plans import AimWithGain, RunPlan
 
 DIGITS, PLACE_DIGITS = 6, 3
 # Shorter lengths are told to a tenth.
 SMALL_M = 20.0
-LEAVE = {
+LEAVE: dict[Measure, tuple[Measure, ...]] = {
     "brake_on_m": ("min_speed_kmh", "throttle_on_m"),
     "min_speed_kmh": ("throttle_on_m",),
     "throttle_on_m": ("brake_on_m", "min_speed_kmh"),
     "coast_s": ("brake_on_m",),
     "throttle_dips": ("throttle_on_m",),
+}
+# As the seat of a car has it, and that of a motorcycle.
+CAR_WORDS = {
+    "slow": "at the slow point",
+    "brake": "the brake",
+    "pick up": "pick the throttle up",
+    "twice": "pick the throttle up once, and keep it: a little later rather than twice",
+}
+RIDER_WORDS = {
+    "slow": "of roll speed",
+    "brake": "the front brake",
+    "pick up": "open the throttle",
+    "twice": "open the throttle once, and keep it: a little later rather than twice",
 }
 
 
@@ -49,6 +63,7 @@ def plan_document(plan: RunPlan, reference: str, runs: Sequence[tuple[str, Seque
         "schema": "jete.plan/1",
         "level": LEVEL,
         "state": "proposed",
+        "for": "race" if plan.given.race else "lap",
         "circuit": plan.circuit.name if plan.circuit is not None else None,
         "driver": (next(iter(drivers)) or None) if len(drivers) == 1 else None,
         "vehicle": None,
@@ -59,41 +74,101 @@ def plan_document(plan: RunPlan, reference: str, runs: Sequence[tuple[str, Seque
         },
         "runs": told,
         "chosen_on": told,
-        "aims": [_aim(plan, k, one) for k, one in enumerate(plan.aims, 1)],
+        "aims": [aim_document(plan, one, k) for k, one in enumerate(plan.aims, 1)],
         "passed_over": [{"corner": p.corner, "kind": p.kind, "why": p.why} for p in plan.passed_over],
         "cautions": list(CAUTIONS),
     }
 
 
-def _aim(plan: RunPlan, number: int, one: AimWithGain) -> dict[str, Any]:
-    aim, corner = one.aim, plan.comparison.corners[one.aim.corner - 1]
-    told = gain_of(one)
+def aim_document(plan: RunPlan, one: AimWithGain, number: int) -> dict[str, Any]:
+    """An aim that was proposed, as one of a plan's document."""
+    aim, told = one.aim, gain_of(one)
     low, high = within(*told) if told is not None else (None, None)
     return {
-        "aim": number,
-        "corner": aim.corner,
-        "id": corner.id,
-        "number": corner.shown,
+        **_at(plan, aim.corner, number),
         "kind": aim.kind,
-        "cue": cue_words(aim, plan.circuit),
-        "typed": None,
-        "seen": place_words(aim.target, plan.circuit) or None if aim.measure.endswith("_m") else None,
-        "measure": aim.measure,
-        "unit": UNITS[aim.measure],
-        "from": round(aim.start, PLACE_DIGITS),
+        "cue": cue_words(aim.kind, aim.judge, plan),
+        "seen": place_words(aim.judge.target, plan.circuit) or None if aim.judge.measure.endswith("_m") else None,
+        **_judge_document(aim.judge),
         "from_sigma": round(aim.scatter, PLACE_DIGITS),
-        "target": round(aim.target, PLACE_DIGITS),
-        "tolerance": round(aim.tolerance, PLACE_DIGITS),
-        "step": round(aim.step, PLACE_DIGITS),
-        "capped": aim.capped,
-        "leave": list(LEAVE[aim.measure]),
-        "laps_needed": aim.laps_needed,
         "gap_s": _digits(told[0] if told is not None else None),
         "gap_low_s": _digits(low),
         "gap_high_s": _digits(high),
         "why": None if told is not None else "the model has no seconds for this mark",
-        "risks": risks_at(plan.circuit, corner),
-        "tried_before": [],
+        "reason": reason_words(plan, aim),
+    }
+
+
+def keep_document(plan: RunPlan, corner: int, judge: AimSet, number: int) -> dict[str, Any]:
+    """An aim to leave a corner as it is."""
+    return {
+        **_at(plan, corner, number),
+        "kind": KEEP,
+        "cue": f"keep it as it is: {measured(judge.measure, judge.start)}",
+        "seen": None,
+        **_judge_document(judge),
+        **_NO_GAIN,
+        "why": "nothing is to change",
+        "reason": "it is good, and is to stay",
+    }
+
+
+def experiment_document(plan: RunPlan, corner: int, words: str, number: int) -> dict[str, Any]:
+    """Something to try at a corner on odd laps, and not on even ones."""
+    return {
+        **_at(plan, corner, number),
+        "kind": EXPERIMENT,
+        "cue": f"odd laps: {words}",
+        "seen": None,
+        "measure": None,
+        "unit": None,
+        "from": None,
+        "target": None,
+        "tolerance": None,
+        "step": None,
+        "capped": False,
+        "leave": [],
+        "laps_needed": 10,
+        **_NO_GAIN,
+        "why": "odd laps are held against even ones",
+        "reason": "an experiment: this way on odd laps, as usual on even ones",
+    }
+
+
+_NO_GAIN = {"from_sigma": None, "gap_s": None, "gap_low_s": None, "gap_high_s": None}
+
+
+def _at(plan: RunPlan, number: int, aim: int) -> dict[str, Any]:
+    """What an aim's document says of its corner: with something that might hurt, a person is to take it along."""
+    corner = plan.comparison.corners[number - 1]
+    risks = risks_at(plan.circuit, corner)
+    return {
+        "aim": aim,
+        "corner": number,
+        "id": corner.id,
+        "number": corner.shown,
+        "name": corner.name,
+        "corner_m": round(corner.apex_m, PLACE_DIGITS),
+        "typed": None,
+        "risks": risks,
+        "taken": not risks,
+        "tried_before": [
+            {"run": None, "outcome": t.outcome} for t in plan.given.tried if t.corner == number
+        ],
+    }  # fmt: skip
+
+
+def _judge_document(judge: AimSet) -> dict[str, Any]:
+    return {
+        "measure": judge.measure,
+        "unit": UNITS[judge.measure],
+        "from": round(judge.start, PLACE_DIGITS),
+        "target": round(judge.target, PLACE_DIGITS),
+        "tolerance": round(judge.tolerance, PLACE_DIGITS),
+        "step": round(judge.step, PLACE_DIGITS),
+        "capped": judge.capped,
+        "leave": list(LEAVE[judge.measure]),
+        "laps_needed": judge.laps_needed,
     }
 
 
@@ -118,28 +193,34 @@ def gain_of(one: AimWithGain) -> tuple[float, float] | None:
     return change.gap_s * one.share, (change.sigma_s**2 + (change.gap_s * (1.0 - one.share)) ** 2) ** 0.5
 
 
-def cue_words(aim: Aim, circuit: CircuitOnAxis | None, units: Units = METRIC) -> str:
-    """One cue for the head, from a landmark where there is one.
+def cue_words(kind: str, judge: AimSet, plan: RunPlan, units: Units = METRIC) -> str:
+    """One cue for the head, from a landmark where there is one."""
+    words = cue_of(kind, judge, place_words(judge.target, plan.circuit, units), units, rider=plan.given.rider)
+    return f"every lap: {words}" if plan.given.race else words
 
-    >>> from jete.core.aims.aim import Aim
-    >>> from jete.core.causes.kinds import Kind
-    >>> aim = Aim(corner=1, kind=Kind.OVERSLOWING, measure="min_speed_kmh", start=80.0, scatter=0.5, target=82.0, tolerance=1.0, capped=True)
-    >>> cue_words(aim, None)
+
+def cue_of(kind: str, judge: AimSet, seen: str, units: Units = METRIC, *, rider: bool = False) -> str:
+    """A cue with a place as it is seen, empty where nothing is seen there.
+
+    >>> from jete.core.aims.aim import AimSet
+    >>> cue_of("overslowing", AimSet(measure="min_speed_kmh", start=80.0, target=82.0, tolerance=1.0), "")
     '2.0 km/h more at the slow point: let the brake go a little sooner'
+    >>> cue_of("late_throttle", AimSet(measure="throttle_on_m", start=80.0, target=77.0, tolerance=1.0), "at the cone", rider=True)
+    'open the throttle 3 m earlier: at the cone'
     """
-    size, more = abs(aim.step), aim.step > 0.0
-    if aim.measure == "min_speed_kmh":
-        how = "let the brake go a little sooner" if more else "stay on the brake a little longer"
-        return f"{units.speed_text(size)} {'more' if more else 'less'} at the slow point: {how}"
-    if aim.measure == "coast_s":
+    words = RIDER_WORDS if rider else CAR_WORDS
+    size, more = abs(judge.step), judge.step > 0.0
+    if judge.measure == "min_speed_kmh":
+        how = f"let {words['brake']} go a little sooner" if more else f"stay on {words['brake']} a little longer"
+        return f"{units.speed_text(size)} {'more' if more else 'less'} {words['slow']}: {how}"
+    if judge.measure == "coast_s":
         return f"{size:.1f} s less on neither pedal: off one, straight onto the other"
-    if aim.measure == "throttle_dips":
-        return "pick the throttle up once, and keep it: a little later rather than twice"
-    what = "brake" if aim.measure == "brake_on_m" else "pick the throttle up"
-    seen = place_words(aim.target, circuit, units)
+    if judge.measure == "throttle_dips":
+        return words["twice"]
+    what = "brake" if judge.measure == "brake_on_m" else words["pick up"]
     where = f": {seen}" if seen else ""
-    how = " and harder" if aim.kind is Kind.SOFT_BRAKING and more else ""
-    return f"{what} {units.length_text(size, 0 if units.length == 'm' else 1)} {'later' if more else 'earlier'}{how}{where}"
+    how = " and harder" if kind == Kind.SOFT_BRAKING and more else ""
+    return f"{what} {units.length_text(size, 0 if units.length == 'm' and size >= 1.0 and size == round(size) else 1)} {'later' if more else 'earlier'}{how}{where}"
 
 
 def reason_words(plan: RunPlan, aim: Aim) -> str:
@@ -152,34 +233,43 @@ def reason_words(plan: RunPlan, aim: Aim) -> str:
     return f"{title} {difference(cause.median_s)} s, on {cause.laps} of {plan.summary.counted} laps"
 
 
-def target_words(aim: Aim, units: Units = METRIC) -> str:
+def target_words(judge: AimSet, units: Units = METRIC) -> str:
     """From where to where, how far off still counts, and on how many laps it is to be done.
 
-    >>> from jete.core.aims.aim import Aim
-    >>> from jete.core.causes.kinds import Kind
-    >>> aim = Aim(corner=1, kind=Kind.OVERSLOWING, measure="min_speed_kmh", start=80.0, scatter=0.5, target=82.0, tolerance=1.0, capped=True)
-    >>> target_words(aim)
-    'from 80.0 km/h to 82.0 km/h, within 1.0 km/h; done on 5 laps it counts; the reference is farther off: one step a run'
+    >>> from jete.core.aims.aim import AimSet
+    >>> target_words(AimSet(measure="min_speed_kmh", start=80.0, target=82.0, tolerance=1.0, capped=True))
+    'from 80.0 km/h to 82.0 km/h, within 1.0 km/h; counts once done on 5 laps; the reference is farther off: one step a run'
     """
-    told = [_with_unit(aim, value, units) for value in (aim.start, aim.target, aim.tolerance)]
-    more = "; the reference is farther off: one step a run" if aim.capped else ""
-    return f"from {told[0]} to {told[1]}, within {told[2]}; done on {aim.laps_needed} laps it counts{more}"
+    told = [measured(judge.measure, value, units) for value in (judge.start, judge.target, judge.tolerance)]
+    more = "; the reference is farther off: one step a run" if judge.capped else ""
+    way = f"from {told[0]} to {told[1]}" if judge.step else f"at {told[0]}"
+    return f"{way}, within {told[2]}; counts once done on {judge.laps_needed} laps{more}"
 
 
-def _with_unit(aim: Aim, value: float, units: Units) -> str:
-    if aim.measure == "min_speed_kmh":
+def measured(measure: Measure, value: float, units: Units = METRIC) -> str:
+    """A value of a measure with its unit."""
+    if measure == "min_speed_kmh":
         return units.speed_text(value)
-    if aim.measure.endswith("_m"):
+    if measure.endswith("_m"):
         return units.length_text(value, 1 if abs(value) < SMALL_M else 0)
-    return f"{value:.1f} {UNITS[aim.measure]}"
+    return f"{value:.1f} {UNITS[measure]}"
 
 
-LEAVE_WORDS = {"brake_on_m": "the brake point", "min_speed_kmh": "the lowest speed", "throttle_on_m": "the pick-up"}
+LEAVE_WORDS: dict[Measure, str] = {
+    "brake_on_m": "the brake point",
+    "min_speed_kmh": "the lowest speed",
+    "throttle_on_m": "the pick-up",
+}
 
 
-def leave_words(aim: Aim) -> str:
+def leave_words(measure: Measure) -> str:
     """What is to be left as it is."""
-    return f"leave as it is: {' and '.join(LEAVE_WORDS[n] for n in LEAVE[aim.measure])}"
+    return f"leave as it is: {' and '.join(LEAVE_WORDS[n] for n in LEAVE[measure])}"
+
+
+def corner_title(corner: Corner) -> str:
+    """A corner by number and name."""
+    return f"corner {corner.shown} {corner.name}".rstrip()
 
 
 def passed_words(plan: RunPlan) -> str:
@@ -191,167 +281,23 @@ def passed_words(plan: RunPlan) -> str:
     return f"Passed over: {told}." if told else ""
 
 
-def plan_table(plan: RunPlan) -> str:
+def expected_words(aim: PlannedAim) -> str:
+    """The seconds that an aim may be worth; what else is known where there are none."""
+    if aim.gain is None:
+        return "what it is worth is not known" if aim.judge is not None and aim.judge.step else ""
+    value, low, high = (difference(s) for s in aim.gain)
+    return f"{value} s ({low} to {high}) a lap"
+
+
+def plan_table(plan: RunPlan, aims: Sequence[PlannedAim]) -> str:
     """The aims for people on a terminal."""
     reference = plan.comparison.reference.lap
     lines = [f"for the next run, against {reference.label} ({lap_time(reference.span.time_s)}):"]
-    for k, one in enumerate(plan.aims, 1):
-        corner = plan.comparison.corners[one.aim.corner - 1]
-        name = f"{corner.shown} {corner.name}".rstrip()
-        lines.append(f"{k}  corner {name}: {cue_words(one.aim, plan.circuit)}")
-        lines.append(f"   {CAUSES[one.aim.kind].title}; expected {seconds_words(gain_of(one))} a lap")
-        lines += [f"   {risk}" for risk in risks_at(plan.circuit, corner)]
-    if not plan.aims:
+    for one in aims:
+        lines.append(f"{one.number}  {corner_title(plan.comparison.corners[one.corner - 1])}: {one.words}")
+        lines.append(f"   {one.reason}; expected {expected_words(one)}")
+        lines += [f"   {risk}" for risk in one.risks]
+    if not aims:
         lines.append("nothing to propose: no corner loses enough by a mark that could be moved.")
     lines += [f"passed over: corner {plan.comparison.corners[p.corner - 1].shown}: {p.why}" for p in plan.passed_over]
     return "\n".join([*lines, "", *CAUTIONS]) + "\n"
-
-
-def review_document(
-    found: PlanReviewed,
-    addresses: tuple[Sequence[str], Sequence[str], Sequence[str]],
-    plan: str,
-    differences: Sequence[str] | None = None,
-) -> dict[str, Any]:
-    """The document of ``jete review --json``.
-
-    Args:
-        found: what came of the plan.
-        addresses: of the runs chosen on, before and after.
-        plan: name of its file.
-        differences: of the conditions before and after, in words; None where they are not known.
-    """
-    parts = (found.chosen_on, found.before, found.after)
-    chosen, before, after = (_runs(found, names, part) for names, part in zip(addresses, parts, strict=True))
-    mean, sigma, count = found.others
-    return {
-        "schema": "jete.review/1",
-        "level": LEVEL,
-        "plan": plan,
-        "chosen_on": chosen,
-        "before": before,
-        "after": after,
-        "same_driver": same_driver(found),
-        "conditions": {
-            "same": None if differences is None else not differences,
-            "differences": list(differences or []),
-        },
-        "controls": {"corners": count, "gap_s": _digits(mean), "sigma_s": _digits(sigma), "used": False},
-        "aims": [_judged(found, *each, differences or ()) for each in found.aims],
-        "cautions": list(CAUTIONS),
-    }
-
-
-def same_driver(found: PlanReviewed) -> bool | None:
-    """Whether all runs were one driver's; None where nobody is known."""
-    sides = [
-        {found.comparison.laps[i].passage.lap.driver for run in part for i in run}
-        for part in (found.chosen_on + found.before, found.after)
-    ]
-    if not all(all(side) and side for side in sides):
-        return None
-    return sides[0] == sides[1] and len(sides[0]) == 1
-
-
-def _runs(found: PlanReviewed, addresses: Sequence[str], part: Sequence[range]) -> list[dict[str, Any]]:
-    """Each run with its laps and those that were set aside."""
-    number = [lap.passage.lap.span.number for lap in found.comparison.laps]
-    return [
-        {
-            "source": address,
-            "laps": [number[i] for i in run],
-            "set_aside": [{"lap": number[i], "why": found.why[i]} for i in run if found.why[i] is not None],
-        }
-        for address, run in zip(addresses, part, strict=True)
-    ]
-
-
-def _judged(
-    found: PlanReviewed, aim: PlannedAim, came: AimJudged, beside: AimBeside, differences: Sequence[str]
-) -> dict[str, Any]:
-    corner = found.comparison.corners[aim.corner - 1]
-    laps = [found.comparison.laps[i].passage.lap for run in found.after for i in run if found.why[i] is None]
-    other = same_driver(found) is False
-    return {
-        "aim": aim.number,
-        "corner": aim.corner,
-        "id": corner.id,
-        "measure": aim.judge.measure,
-        "laps": [
-            {"source": lap.log.source, "lap": lap.span.number, "value": _place(value), "state": state}
-            for lap, value, state in zip(laps, beside.values, _states(came, beside), strict=True)
-        ],
-        "done": came.done,
-        "of": len(laps),
-        **_interval("moved", came.moved, "", PLACE_DIGITS),
-        "beside": [],
-        **_interval("gap", came.gap, "_s", DIGITS),
-        "next_gap_s": _digits(beside.next_gap_s),
-        "modelled_gap_s": None,
-        "runs_before": len(found.chosen_on) + len(found.before),
-        "runs_after": len(found.after),
-        "outcome": "not_told" if other else came.outcome,
-        "gained": None if other else came.gained,
-        "explained_by": [*(["another driver"] if other else []), *differences],
-        "proposal": "wait" if other else came.proposal,
-        "runs_more": came.runs_more,
-    }
-
-
-def _states(came: AimJudged, beside: AimBeside) -> list[str]:
-    """A state for each lap that counts, those without the mark among them."""
-    known = iter(came.states)
-    return ["unknown" if value is None else next(known) for value in beside.values]
-
-
-def _interval(name: str, told: Interval | None, unit: str, digits: int) -> dict[str, float | None]:
-    values = (None, None, None) if told is None else (told.value, told.low, told.high)
-    names = (f"{name}{unit}", f"{name}_low{unit}", f"{name}_high{unit}")
-    return {n: None if v is None else round(v, digits) for n, v in zip(names, values, strict=True)}
-
-
-def _place(value: float | None) -> float | None:
-    return None if value is None else round(value, PLACE_DIGITS)
-
-
-OUTCOMES = {
-    "worked": "done, and no slower",
-    "done_slower": "done, and slower here",
-    "overdone": "overdone",
-    "short": "begun, not all of it",
-    "not_done": "not done",
-    "not_told": "not told: too few clean laps",
-}
-PROPOSALS = {
-    "keep": "keep it",
-    "step_on": "one step more",
-    "step_back": "a step back",
-    "drop": "drop it",
-    "wait": "try it again",
-}
-
-
-def review_table(found: PlanReviewed) -> str:
-    """What came of the aims, for people on a terminal."""
-    lines = []
-    for aim, came, beside in found.aims:
-        corner, unit = found.comparison.corners[aim.corner - 1], UNITS[aim.judge.measure]
-        lines.append(
-            f"{aim.number}  corner {corner.shown}: {OUTCOMES[came.outcome]} ({came.done} of {len(beside.values)} laps); {PROPOSALS[came.proposal]}"
-        )
-        if came.moved is not None:
-            moved = came.moved
-            lines.append(f"   moved {moved.value:+.1f} {unit} ({moved.low:+.1f} to {moved.high:+.1f})")
-        if came.gap is not None:
-            lines.append(
-                f"   the corner: {difference(came.gap.value)} s ({difference(came.gap.low)} to {difference(came.gap.high)})"
-            )
-        lines.append(f"   {gained_words(came)}")
-    return "\n".join([*lines, "", *CAUTIONS]) + "\n"
-
-
-def gained_words(came: AimJudged) -> str:
-    """Whether it gained time, in words."""
-    if came.gained is not None:
-        return "it gained time" if came.gained else "it lost time"
-    return f"gains are not told yet: about {came.runs_more} more runs that did not choose the aim"

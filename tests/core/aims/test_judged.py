@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from jete.core.aims.judged import AimSet, Interval, gained_of, judged, state_of
+from jete.core.aims.aim import AimSet
+from jete.core.aims.judged import Interval, gained_of, judged, state_of
 
 AIM = AimSet(measure="brake_on_m", start=100.0, target=105.0, tolerance=2.0)
 # Eight laps about nothing, as a foot scatters.

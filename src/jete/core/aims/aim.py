@@ -45,6 +45,29 @@ ASKS: Final[dict[Kind, tuple[Measure, float]]] = {
 }
 
 
+# For a race, what can be kept up lap after lap: less of a step, and more that still counts.
+RACE_STEP, RACE_TOLERANCE = 0.6, 1.5
+# Done on fewer laps it does not count.
+LAPS_NEEDED: Final = 5
+
+
+@dataclass(frozen=True, kw_only=True)
+class AimSet:
+    """What of an aim is judged: its measure, where it was, is to be (there too: it is to stay), and how far off still counts."""
+
+    measure: Measure
+    start: float
+    target: float
+    tolerance: float
+    capped: bool = False
+    laps_needed: int = LAPS_NEEDED
+
+    @property
+    def step(self) -> float:
+        """How far the mark is to move, with its sign."""
+        return self.target - self.start
+
+
 @dataclass(frozen=True, kw_only=True)
 class Aim:
     """One change at one corner.
@@ -52,29 +75,14 @@ class Aim:
     Attributes:
         corner: counted from the line, from 1.
         kind: the cause that it is about.
-        measure: the mark that is to move, in its unit.
-        start: where the run has it, the median of the laps that count.
-        scatter: one robust standard deviation of it from lap to lap.
-        target: where it is to be.
-        tolerance: how far off the target still counts as done.
-        capped: whether more would be asked for but for the step a run may take.
-        laps_needed: on so many laps it must have been done before it counts.
+        scatter: one robust standard deviation of the mark from lap to lap.
+        judge: the mark that is to move, from the median of the laps that count to where it is to be.
     """
 
     corner: int
     kind: Kind
-    measure: Measure
-    start: float
     scatter: float
-    target: float
-    tolerance: float
-    capped: bool
-    laps_needed: int = 5
-
-    @property
-    def step(self) -> float:
-        """How far the mark is to move, with its sign."""
-        return self.target - self.start
+    judge: AimSet
 
 
 def value_of(marks: Marks, measure: Measure) -> float | None:

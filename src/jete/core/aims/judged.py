@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from jete.core.aims.aim import RUN_TO_RUN, Measure
+from jete.core.aims.aim import LAPS_NEEDED, RUN_TO_RUN, AimSet
 from jete.core.numeric.student import quantile
 
 if TYPE_CHECKING:
@@ -28,29 +28,19 @@ Outcome = Literal["worked", "done_slower", "overdone", "short", "not_done", "not
 Proposal = Literal["keep", "step_on", "step_back", "drop", "wait"]
 
 # Fewer clean laps tell nothing.
-FEWEST = 5
+FEWEST = LAPS_NEEDED
 # One-sided 5 %, nine of ten to both sides; and one-sided 20 %.
 SURE, SLOWER = 1.645, 0.842
 # A lap has begun to do it from this share of the step on, and done it from this.
 BEGUN, DONE = 0.35, 0.5
+# What was to stay as it is did so on more than this share of the laps.
+KEPT = 0.5
 # A corner's time differs by this from run to run for nobody's doing, one standard deviation, where it was never measured.
 RUN_S = 0.03
 # What is taken of it counts as much as so many runs more would.
 PRIOR_FREEDOM = 2
 # No more runs are ever asked for.
 MOST_RUNS = 9
-
-
-@dataclass(frozen=True, kw_only=True)
-class AimSet:
-    """What of an aim is judged: its measure, where it was, is to be, and how far off still counts."""
-
-    measure: Measure
-    start: float
-    target: float
-    tolerance: float
-    capped: bool = False
-    laps_needed: int = FEWEST
 
 
 @dataclass(frozen=True)
@@ -97,8 +87,9 @@ def state_of(aim: AimSet, value: float | None) -> LapState:
     """
     if value is None:
         return "unknown"
-    step = aim.target - aim.start
-    went, share = (value - aim.start) * (1.0 if step > 0.0 else -1.0), abs(step)
+    if aim.step == 0.0:
+        return "done" if abs(value - aim.start) <= aim.tolerance else "not"
+    went, share = (value - aim.start) * (1.0 if aim.step > 0.0 else -1.0), abs(aim.step)
     if went > share + aim.tolerance:
         return "over"
     if went >= max(DONE * share, share - aim.tolerance):
@@ -117,8 +108,8 @@ def judged(aim: AimSet, before: Runs, after: Runs, times: tuple[Runs, Runs], apa
         apart: times of the corner on runs that did not choose the aim, before and after.
     """
     states = tuple(state_of(aim, v) for run in after for v in run)
-    moved = _difference(before, after, RUN_TO_RUN[aim.measure])
-    gap = _difference(*times, RUN_S)
+    moved = difference_of(before, after, RUN_TO_RUN[aim.measure])
+    gap = difference_of(*times, RUN_S)
     gained, more = gained_of(*apart)
     outcome = _outcome(aim, after, moved, gap)
     proposal = _proposal(aim, outcome, states)
@@ -127,8 +118,11 @@ def judged(aim: AimSet, before: Runs, after: Runs, times: tuple[Runs, Runs], apa
     )
 
 
-def _difference(before: Runs, after: Runs, run_to_run: float) -> Interval | None:
-    """Of the means of two groups of runs, with its doubt; None with too few laps on either side."""
+def difference_of(before: Runs, after: Runs, run_to_run: float) -> Interval | None:
+    """Of the means of two groups of runs, with its doubt; None with too few laps on either side.
+
+    ``run_to_run`` is what the mean differs by from run to run where it was never measured, one standard deviation.
+    """
     sides = [np.array([v for run in runs for v in run]) for runs in (before, after)]
     if min(len(s) for s in sides) < FEWEST:
         return None
@@ -155,17 +149,18 @@ def _learnt(before: Runs, lap: float, taken: float) -> float:
 def _outcome(aim: AimSet, after: Runs, moved: Interval | None, gap: Interval | None) -> Outcome:
     if moved is None:
         return "not_told"
-    step = aim.target - aim.start
-    side = 1.0 if step > 0.0 else -1.0
+    states = [state_of(aim, v) for run in after for v in run]
+    if aim.step == 0.0:
+        return "worked" if states.count("done") > KEPT * len(states) else "not_done"
+    side = 1.0 if aim.step > 0.0 else -1.0
     surely = moved.low if side > 0.0 else -moved.high
     if surely <= 0.0:
         return "not_done"
-    states = [state_of(aim, v) for run in after for v in run]
     # Seen against where the runs before had it: the target moves along with them.
     went = moved.value * side
-    if went > abs(step) + aim.tolerance or states.count("over") > 0.5 * len(states):
+    if went > abs(aim.step) + aim.tolerance or states.count("over") > 0.5 * len(states):
         return "overdone"
-    if went < DONE * abs(step):
+    if went < DONE * abs(aim.step):
         return "short"
     slower = gap is not None and gap.value - SLOWER / SURE * (gap.value - gap.low) > 0.0
     return "done_slower" if slower else "worked"

@@ -8,15 +8,17 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QVBoxLayout, QWidget
 
 from jete.app.theme import SMALL_PX, SPACE, font
-from jete.report.plan import cue_words
+from jete.report.plan import corner_title
 from jete.report.what_if import CAUTIONS
 from jete.views.labels import plain
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from PyQt6.QtGui import QKeyEvent
 
-    from jete.desk.plans import RunPlan
-    from jete.report.units import Units
+    from jete.core.axis.road.corners import Corner
+    from jete.desk.planned import PlannedAim
 
 # A capital of 17 mm on a common screen: read from three metres.
 CUE_PX, CORNER_PX = 44, 26
@@ -25,7 +27,7 @@ CUE_PX, CORNER_PX = 44, 26
 class PaddockScreen(QDialog):
     """Esc closes it; F11 makes it as large as the screen, and back."""
 
-    def __init__(self, plan: RunPlan, units: Units, parent: QWidget | None = None) -> None:
+    def __init__(self, aims: Sequence[PlannedAim], corners: Sequence[Corner], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("paddock")
         self.setWindowTitle("Next run")
@@ -35,11 +37,10 @@ class PaddockScreen(QDialog):
         column = QVBoxLayout(self)
         column.setContentsMargins(*[5 * SPACE] * 4)
         column.addStretch(1)
-        for one in plan.aims:
-            corner = plan.comparison.corners[one.aim.corner - 1]
-            title, cue = plain(f"{corner.shown} {corner.name}".rstrip(), muted=True), plain(wrap=True)
-            words = cue_words(one.aim, plan.circuit, units)
-            cue.setText(f"{words[0].upper()}{words[1:]}")
+        for aim in aims:
+            corner = aim.corner_in(corners)
+            title, cue = plain(corner_title(corner) if corner is not None else "", muted=True), plain(wrap=True)
+            cue.setText(f"{aim.words[:1].upper()}{aim.words[1:]}")
             title.setFont(font(CORNER_PX))
             cue.setFont(font(CUE_PX, bold=True))
             self.cues.append(cue)
