@@ -114,7 +114,7 @@ def test_people_read_what_to_try_and_what_came_of_it(plan: Path, capsys: pytest.
     assert "Closed circuits only" in told
     assert main(["review", str(plan), LATER]) == 0
     told = capsys.readouterr().out
-    assert "gains are not told yet: about 3 more runs" in told
+    assert "Not done: as asked on 0 of 8 laps. Try it again." in told
 
 
 @pytest.mark.parametrize(

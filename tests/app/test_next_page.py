@@ -100,3 +100,106 @@ def test_without_a_pair_it_says_what_to_do(empty: Application) -> None:
     page = empty.window.page("next")
     assert "Choose a reference and a lap" in page.empty.text()
     assert not any(card.isVisible() for card in page.cards)
+
+
+# --- the plan on the shelf
+
+
+def settled(application: Application, qtbot: QtBot) -> None:
+    qtbot.waitUntil(lambda: application.tasks.idle and not application.shelf.writer.pending, timeout=60000)
+
+
+def test_a_plan_is_taken_along_and_undo_lets_it_go(page: NextPage, qtbot: QtBot, landmarked: Application) -> None:
+    assert page.take.text() == "Take these along"
+    qtbot.mouseClick(page.take, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: page.take.text() == "Let the plan go", timeout=30000)
+    (kept,) = landmarked.shelf.library().plans.all()
+    assert kept.document["state"] == "open"
+    assert kept.document["driver"] == "Tomasz Oryel"
+    settled(landmarked, qtbot)
+    assert "next run comes in" in page.hint.text()
+    qtbot.keyClick(landmarked.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: landmarked.shelf.library().plans.all() == [], timeout=30000)
+    settled(landmarked, qtbot)
+    assert page.take.text() == "Take these along"
+
+
+def test_what_a_person_chooses_and_writes_is_kept_and_offered_again(
+    page: NextPage, qtbot: QtBot, landmarked: Application
+) -> None:
+    card = page.cards[0]
+    card.cue.label.setFocus()
+    qtbot.keyClick(card.cue.label, Qt.Key.Key_Return)
+    card.cue.field.clear()
+    qtbot.keyClicks(card.cue.field, "two cars later")
+    qtbot.keyClick(card.cue.field, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: card.cue.label.text() == "Two cars later", timeout=30000)
+    settled(landmarked, qtbot)
+    assert card.cue.label.font().italic()
+    completer = page.cards[1].cue.field.completer()
+    assert completer is not None
+    assert completer.completionCount() >= 1
+    ticked = card.take.isChecked()
+    qtbot.mouseClick(
+        card.take, Qt.MouseButton.LeftButton, pos=card.take.rect().center() - card.take.rect().center() / 1.2
+    )
+    settled(landmarked, qtbot)
+    (kept,) = landmarked.shelf.library().plans.all()
+    aim = kept.document["aims"][0]
+    assert (aim["typed"], aim["taken"]) == ("two cars later", not ticked)
+    qtbot.mouseClick(card.cue.label, Qt.MouseButton.LeftButton)
+    qtbot.keyClicks(card.cue.field, "something else")
+    qtbot.keyClick(card.cue.field, Qt.Key.Key_Escape)
+    assert card.cue.label.text() == "Two cars later"
+
+
+def test_another_aim_may_stand_in_its_place(page: NextPage, qtbot: QtBot, landmarked: Application) -> None:
+    card = page.cards[1]
+    card.menu.aboutToShow.emit()
+    titles = [a.text() for a in card.menu.actions() if a.text()]
+    assert any("keep it as it is" in t for t in titles)
+    assert any(t.startswith("Odd laps at corner ") for t in titles)
+    next(a for a in card.menu.actions() if "one gear higher" in a.text()).trigger()
+    qtbot.waitUntil(lambda: "one gear higher" in card.cue.label.text(), timeout=30000)
+    settled(landmarked, qtbot)
+    card.menu.aboutToShow.emit()
+    next(a for a in card.menu.actions() if "keep it as it is" in a.text()).trigger()
+    qtbot.waitUntil(lambda: card.cue.label.text().startswith("Keep it as it is"), timeout=30000)
+    settled(landmarked, qtbot)
+    assert page.aims[1].taken
+    assert page.aims[1].judge is not None
+    assert page.aims[1].judge.step == 0.0
+
+
+def test_for_a_race_it_says_every_lap_and_asks_for_less(page: NextPage, qtbot: QtBot, landmarked: Application) -> None:
+    before = landmarked.store.plan
+    qtbot.mouseClick(page.race.buttons[1], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: landmarked.store.plan not in (None, before), timeout=30000)
+    assert page.cards[0].cue.label.text().startswith("Every lap: ")
+    qtbot.mouseClick(page.race.buttons[0], Qt.MouseButton.LeftButton)
+    settled(landmarked, qtbot)
+
+
+@pytest.mark.parametrize("ending", ["pdf", "html"])
+def test_the_card_is_one_page_with_cues_and_cautions(page: NextPage, tmp_path: Path, ending: str) -> None:
+    path = tmp_path / f"card.{ending}"
+    page.write_plan(path)
+    content = path.read_bytes()
+    if ending == "pdf":
+        assert content.startswith(b"%PDF")
+        assert content.count(b"/Type /Page\n") == 1
+        return
+    text = content.decode()
+    data = text.partition('id="jete-data">')[2].partition("</script>")[0]
+    assert json.loads(data)["schema"] == "jete.plan/1"
+    assert "Closed circuits only" in text
+    assert "src=" not in text
+    assert "href=" not in text
+
+
+def test_an_ending_that_is_no_card_is_told(
+    page: NextPage, qtbot: QtBot, tmp_path: Path, landmarked: Application
+) -> None:
+    with qtbot.waitSignal(landmarked.shelf.failed) as told:
+        page.write_plan(tmp_path / "card.docx")
+    assert "is no kind of sheet" in str(told.args[0])

@@ -55,11 +55,14 @@ RUNS.update({
     "hedda-ulvik-run-2": {**_SECOND, "driver": "Hedda Ulvik", "time": "15:05", "air_c": "17", "track_c": "27", "fuel_l": "36", "tyre_laps": "50"},
     "ines-karlsby-run-5": {**_SECOND, "driver": "Ines Karlsby", "time": "16:00", "air_c": "16", "track_c": "25", "fuel_l": "30", "tyre_laps": "60"},
     "tomasz-oryel-phone": {**_SECOND, "driver": "Tomasz Oryel", "time": "16:40", "air_c": "16", "track_c": "24", "fuel_l": "28", "tyre_laps": "70", "note": "the logger's battery was flat: a phone on the dashboard"},
+    "hedda-ulvik-run-3": {**_SECOND, "date": "2026-05-10", "driver": "Hedda Ulvik", "time": "10:05", "air_c": "15", "track_c": "22", "fuel_l": "36", "tyre_laps": "60"},
     "tomasz-oryel-marrow-fen": {**_SECOND, "circuit": "Marrow Fen", "date": "2026-05-16", "wind": "", "driver": "Tomasz Oryel", "time": "10:30", "air_c": "15", "track_c": "20", "fuel_l": "38", "tyre_laps": "5"},
 })  # fmt: skip
 # What the team knows of the circuit, as it would be handed on.
 CIRCUIT: Final = FOLDER / "kestrel-sands.geojson"
 TAGS: Final = ("braked before the kerb", "braked after the kerb")
+# The reference's run and hers, after which there was a plan.
+PLANNED: Final = ("ines-karlsby-run-4", "hedda-ulvik-run-2")
 PAIR: Final = ("ines-karlsby-run-1", "tomasz-oryel-run-1")
 # Corner, field, her words, and what was measured when she wrote them where that has changed since.
 OWN_WORDS: Final = (
@@ -95,9 +98,10 @@ def note_circuit(library: Library) -> None:
 
 
 def note_circuit_and_guide(library: Library) -> None:
-    """What the team knows of its circuit, and what its coach wrote."""
+    """What the team knows of its circuit, what its coach wrote, and what was to be tried in the last run."""
     note_circuit(library)
     note_guide(library)
+    note_plan(library)
 
 
 def note_guide(library: Library) -> None:
@@ -117,6 +121,27 @@ def note_guide(library: Library) -> None:
         corner = next((c.id for c in place.corners or () if c.shown == number), None)
         if corner is not None:
             library.guides.write(place, corner, field, OwnWords(text, over))
+
+
+def note_plan(library: Library) -> None:
+    """What the coach and the third driver chose for her next run, after her second one."""
+    from jete.desk.plan_shelf import with_aim
+    from jete.desk.plans import plan_of
+    from jete.report.plan_draft import draft_of, opened
+
+    by_name = {Path(r.path).stem: r for r in library.runs()}
+    reference, run = (by_name.get(name) for name in PLANNED)
+    best = best_of(reference.counted) if reference is not None else None
+    if reference is None or run is None or best is None or any(p.run == run.id for p in library.plans.all()):
+        return
+    lap = library.lap(reference, best.number)
+    laps = [library.lap(run, s.number) for s in run.counted]
+    plan = plan_of(lap, laps, library.circuits.circuit_on(reference.id, lap))
+    draft = draft_of(plan, (run.id, run.sheet), (reference.id, best.number))
+    for told in draft.document["aims"]:
+        # The coach has looked at what might hurt there.
+        draft = with_aim(draft, told["aim"], taken=True)
+    library.plans.keep(opened(draft))
 
 
 def note_films(library: Library) -> None:

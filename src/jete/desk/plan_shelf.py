@@ -66,7 +66,7 @@ def plan_looked_back_on(run: int, plans: Sequence[PlanRecord], records: Sequence
         return None
     told = [(p, following(by_id[p.run], records)) for p in plans if p.run in by_id and taken_aims(p)]
     judged = [p for p, f in told if run in (p.judged_by if p.judged_by is not None else (f.after,))]
-    own = [p for p, f in told if p.run == run and (p.judged_by or f.after is not None)]
+    own = [p for p, f in told if p.run == run and (p.judged_by or f.after is not None or f.asked)]
     his = [p for p, _ in told if p.run != run and _same(by_id[p.run], here)]
     return next(iter([*reversed(judged), *reversed(own), *reversed(his)]), None)
 

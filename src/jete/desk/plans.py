@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from jete.core.aims.circumstances import Circumstances
-from jete.core.aims.proposed import ANYWHERE, PassedOver, proposed
+from jete.core.aims.proposed import ANYWHERE, PassedOver, hangs_on, proposed
+from jete.core.axis.road.corners import CornerNumber
 from jete.core.causes.kinds import Kind
 from jete.core.causes.verdict.to_be_had import to_be_had
 from jete.core.circuit.numbering import corners_on
@@ -21,7 +22,6 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
     from jete.core.aims.aim import Aim, Measure
-    from jete.core.axis.road.corners import CornerNumber
     from jete.core.causes.verdict.losses import Held
     from jete.core.causes.verdict.result import Comparison, LapComparison
     from jete.core.circuit.on_axis import CircuitOnAxis
@@ -110,15 +110,19 @@ def plan_from(
     counted = sorted(_counted(comparison, summary), key=lambda c: c.passage.lap.span.time_s)
     # What can be kept up over a race is the middle of the better half.
     middle = counted[len(counted) // (4 if given.race else 2)]
-    found, over = proposed(to_be_had(middle.corners, _often(summary)), counted, _on_this_road(comparison, given))
+    here = _on_this_road(comparison, given)
+    found, over = proposed(to_be_had(middle.corners, _often(summary)), counted, here)
     vehicle = vehicle_of_run([c.passage.lap for c in _counted(comparison, summary)])
     held = _held_like(reference, comparison, middle)
     aims: list[AimWithGain] = []
     for aim in found:
-        told = _with_gain(aim, vehicle, held, summary) if len(aims) < max(most, TO_CHOOSE_FROM) else ""
+        if len(aims) == max(most, TO_CHOOSE_FROM):
+            break
+        hangs = hangs_on(CornerNumber(aim.corner), {one.aim.corner for one in aims}, here)
+        told = hangs or _with_gain(aim, vehicle, held, summary)
         if isinstance(told, AimWithGain):
             aims.append(told)
-        elif told:
+        else:
             over.append(PassedOver(aim.corner, aim.kind, told))
     others = {one.aim.corner for one in aims[:most]}
     over += [PassedOver(aim.corner, aim.kind, "others come first") for aim in found if _left(aim, others, over)]

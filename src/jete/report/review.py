@@ -216,6 +216,8 @@ def outcome_words(found: PlanReviewed, one: AimReviewed, differences: Sequence[s
     if told["outcome"] == "not_told":
         return f"Not told: {laps} clean laps, five are needed." if laps < one.aim.judge.laps_needed else "Not told."
     done = f" on {one.states.count('done')} of {laps} laps"
+    if told["outcome"] == "not_done" and one.states.count("done") >= one.aim.judge.laps_needed and one.aim.judge.step:
+        return f"Not sure: as asked{done}, but runs differ by as much by themselves."
     words = KEPT if one.aim.judge.step == 0.0 else OUTCOMES
     start, end = words[told["outcome"]]
     return f"{start}{done}{end}"
@@ -232,14 +234,15 @@ def _experiment_words(one: AimReviewed) -> str:
 
 def corner_gap_words(one: AimReviewed) -> str:
     """What the corner and the next one took of time since; empty where nothing is known."""
-    gap = one.came.gap
+    gap, moved = one.came.gap, one.came.moved
     if gap is None or one.aim.judge is None:
         return ""
+    sure = moved is not None and (moved.low > 0.0 or moved.high < 0.0)
     told = f"the corner {difference(gap.value)}\N{NO-BREAK SPACE}s ({difference(gap.low)} to {difference(gap.high)})"
     following = f", the next one {difference(one.next_gap_s)}\N{NO-BREAK SPACE}s" if one.next_gap_s is not None else ""
     modelled = (
         f"; modelled for what was driven: {difference(one.modelled_gap_s)}\N{NO-BREAK SPACE}s"
-        if one.modelled_gap_s is not None
+        if sure and one.modelled_gap_s is not None
         else ""
     )
     return f"{told}{following}{modelled}"

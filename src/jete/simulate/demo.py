@@ -168,6 +168,10 @@ RUNS: Final = (
             ("hedda-ulvik-run-2", NEW, 42, 0.992, (Fault("early_braking", 1, 6.0),), {4: (Fault("coasting", 12, 0.6),)}, ()),
         )
     ),
+    # What she was to try after her second run: more speed at two corners, too much of it at one, and less coasting, which she forgot.
+    DemoRun("hedda-ulvik-run-3", CAR, NEW, 43, 0.992,
+        (Fault("early_braking", 1, 6.0), Fault("more_speed", 8, 3.0), Fault("more_speed", 4, 2.8)), {},
+        HIGH_CHANNELS, 25.0, wind=SEA_BREEZE, line_m=2.2),
     DemoRun("tomasz-oryel-phone", CAR, WARY, 25, 0.985, (Fault("overslowing", 6, 7.0),), {}, PHONE_CHANNELS, 1.0),
     DemoRun("tomasz-oryel-marrow-fen", CAR, WARY, 26, 1.0, (Fault("early_braking", 1, 6.0),), {
         3: (Fault("late_throttle", 4, 9.0),), 6: (Fault("overslowing", 7, 5.0),),

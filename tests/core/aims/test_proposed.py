@@ -9,7 +9,7 @@ import pytest
 
 from jete.core.aims.aim import STEPS, AimSet
 from jete.core.aims.circumstances import Circumstances, Tried
-from jete.core.aims.proposed import kept, proposed
+from jete.core.aims.proposed import hangs_on, kept, proposed
 from jete.core.axis.road.corners import CornerNumber
 from jete.core.causes.kinds import Kind
 from jete.core.causes.verdict.to_be_had import ToBeHad
@@ -157,12 +157,11 @@ def test_where_as_much_is_to_be_had_the_exit_before_a_straight_comes_first(lap: 
     assert ([x.corner for x in over], [x.corner for x in exits]) == ([2, 1], [1, 2])
 
 
-def test_of_two_corners_that_hang_together_one_has_an_aim(lap: LapComparison) -> None:
-    laps = run(lap, [0.0] * 4, brake_on_m=brake(lap) - 12.0)
-    both = [had(Kind.EARLY_BRAKING), replace(had(Kind.EARLY_BRAKING, 0.1), corner=CornerNumber(2))]
-    aims, over = proposed(both, laps, Circumstances(follows=frozenset({CornerNumber(2)})))
-    assert [a.corner for a in aims] == [1]
-    assert over[0].why == "it hangs on the corner before it, which has an aim"
+def test_of_two_corners_that_hang_together_one_has_an_aim() -> None:
+    given = Circumstances(follows=frozenset({CornerNumber(2)}))
+    assert hangs_on(CornerNumber(2), {1}, given) == "it hangs on the corner before it, which has an aim"
+    assert hangs_on(FIRST, {2}, given) == "the corner after it hangs on it, and has an aim"
+    assert hangs_on(CornerNumber(3), {2}, given) == ""
 
 
 def test_what_is_to_stay_counts_within_its_own_scatter(lap: LapComparison) -> None:

@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import ceil, sqrt
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Final, Literal
 
 import numpy as np
 
@@ -33,6 +33,7 @@ FEWEST = LAPS_NEEDED
 SURE, SLOWER = 1.645, 0.842
 # A lap has begun to do it from this share of the step on, and done it from this.
 BEGUN, DONE = 0.35, 0.5
+UNDONE: Final = frozenset({"not_done", "not_told"})
 # What was to stay as it is did so on more than this share of the laps.
 KEPT = 0.5
 # A corner's time differs by this from run to run for nobody's doing, one standard deviation, where it was never measured.
@@ -110,8 +111,9 @@ def judged(aim: AimSet, before: Runs, after: Runs, times: tuple[Runs, Runs], apa
     states = tuple(state_of(aim, v) for run in after for v in run)
     moved = difference_of(before, after, RUN_TO_RUN[aim.measure])
     gap = difference_of(*times, RUN_S)
-    gained, more = gained_of(*apart)
     outcome = _outcome(aim, after, moved, gap)
+    # What was not done gained nothing, whatever the corner's time.
+    gained, more = gained_of(*apart) if outcome not in UNDONE else (None, None)
     proposal = _proposal(aim, outcome, states)
     return AimJudged(
         states=states, moved=moved, gap=gap, outcome=outcome, gained=gained, runs_more=more, proposal=proposal

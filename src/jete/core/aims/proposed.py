@@ -27,7 +27,7 @@ from jete.core.axis.road.corners import CornerNumber
 from jete.core.numeric.statistics import robust_sigma
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Collection, Sequence
 
     from jete.core.causes.kinds import Kind
     from jete.core.causes.verdict.result import LapComparison
@@ -66,7 +66,7 @@ def proposed(
     for one in sorted(had, key=lambda h: (-round(h.seconds / EQUAL_S), h.corner not in given.exits, -h.seconds)):
         if one.seconds < LEAST_S:
             continue
-        found = _refused(one, aims, given) or _aim(one, laps, given)
+        found = _refused(one, given) or _aim(one, laps, given)
         if isinstance(found, Aim):
             aims.append(found)
         else:
@@ -74,16 +74,20 @@ def proposed(
     return aims, over
 
 
-def _refused(had: ToBeHad, aims: Sequence[Aim], given: Circumstances) -> str:
+def _refused(had: ToBeHad, given: Circumstances) -> str:
     """Why nothing is proposed at a corner, whatever its marks say; empty where that may be."""
     if had.corner in given.withdrawn:
         return given.withdrawn[had.corner]
     if given.wet_after_dry:
         return "the road is wet, and the reference was driven in the dry"
-    taken = {a.corner for a in aims}
-    if had.corner in given.follows and had.corner - 1 in taken:
+    return ""
+
+
+def hangs_on(corner: CornerNumber, taken: Collection[int], given: Circumstances) -> str:
+    """Why a corner has no aim beside those that are taken: one of them would change what it is read off; empty where none would."""
+    if corner in given.follows and corner - 1 in taken:
         return "it hangs on the corner before it, which has an aim"
-    if had.corner + 1 in given.follows and had.corner + 1 in taken:
+    if corner + 1 in given.follows and corner + 1 in taken:
         return "the corner after it hangs on it, and has an aim"
     return ""
 

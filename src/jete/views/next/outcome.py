@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout
 
 from jete.app.theme import SPACE, TITLE_PX, font
@@ -35,6 +35,7 @@ class OutcomeCard(QFrame):
         self.title, self.outcome = plain(wrap=True, small=True, muted=True), plain(wrap=True)
         self.strip, self.details, self.why = Strip(), plain(wrap=True, small=True), plain(wrap=True, small=True)
         self.proposal = plain(wrap=True)
+        self.proposal.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop)
         self.tried = Switch(
             f"Aim {number}: did you try it?", ANSWERS, "Not tried, and tried in vain, look alike in data."
         )
@@ -44,14 +45,17 @@ class OutcomeCard(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, SPACE, SPACE)
         column.setSpacing(SPACE // 2)
-        asked = QHBoxLayout()
+        told, asked = QHBoxLayout(), QHBoxLayout()
+        told.addWidget(self.outcome, 3)
+        told.addWidget(self.proposal, 1)
+        asked.addWidget(self.strip, 1)
         asked.addWidget(plain("Did you try it?", small=True))
         asked.addWidget(self.tried)
-        asked.addStretch(1)
-        for widget in (self.title, self.outcome, self.strip, self.details, self.why, self.proposal):
-            column.addWidget(widget)
+        column.addWidget(self.title)
+        column.addLayout(told)
         column.addLayout(asked)
-        column.addStretch(1)
+        for widget in (self.details, self.why):
+            column.addWidget(widget)
 
     def _on_moved(self, end: int) -> None:
         self.answered.emit(self._aim, end)

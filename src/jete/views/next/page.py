@@ -92,6 +92,7 @@ class NextPage(Page):
         self._cards_in.setSpacing(2 * SPACE)
         for card in self.cards:
             self._cards_in.addWidget(card, 1)
+        self._cards_in.addStretch(0)
         left = QWidget()
         left.setLayout(self._cards_in)
         sides = QHBoxLayout()
@@ -184,8 +185,10 @@ class NextPage(Page):
         # Beside what came of the last plan the cards stand below each other.
         ways = QBoxLayout.Direction
         self._cards_in.setDirection(ways.TopToBottom if back else ways.LeftToRight)
-        for card in self.cards:
+        for k, card in enumerate(self.cards):
             card.set_low(back)
+            self._cards_in.setStretch(k, 0 if back else 1)
+        self._cards_in.setStretch(len(self.cards), 1 if back else 0)
         if here is not None:
             self.back.show_back(here, self._store.session, units_of(self._store.session.display))
         waits = "Taken along: when this driver's next run comes in, it stands here what came of it." if kept else ""
