@@ -8,12 +8,26 @@ from __future__ import annotations
 import argparse
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from jete.core.aims.aim import AimSet
+from jete.core.aims.aim import TOLERANCES, AimSet, value_of
 from jete.core.aims.judged import gained_of, judged
+from jete.core.compare import compare
+from jete.core.log.lap import Lap
+from jete.core.motion.split import split
+from jete.desk.planned import PlannedAim
+from jete.desk.reviews import review_of
+from jete.simulate.review_trials import LEFT_M, STEP_M, drawn_review
 
+if TYPE_CHECKING:
+    from jete.core.causes.verdict.result import Comparison
+    from jete.simulate.circuit import Circuit
+    from jete.simulate.review_trials import TrueAim, Truth
+
+# Circuits that nothing was tuned on; a corner found is the one built where their apexes lie so near.
+FIRST_SEED, NEAR_M = 7001, 40.0
 LAPS, SCATTER_M, TIME_S, SHIFT_S = 8, 3.0, 0.06, 0.03
 AIM = AimSet(measure="brake_on_m", start=0.0, target=5.0, tolerance=3.0)
 # Twelve corners, the worst three of which are aimed at.
@@ -91,10 +105,42 @@ def worst_of_twelve(draws: int, rng: np.random.Generator) -> tuple[float, float,
     return float(np.mean(told)), float(np.mean(chosen)), float(np.mean(others))
 
 
+def on_logs(circuits: int) -> dict[str, dict[str, int]]:
+    """Outcomes by truth, on logs of two runs of simulated drivers: marks as they are read, not as they were drawn."""
+    out = {truth: dict.fromkeys(OUTCOMES, 0) for truth in LEFT_M}
+    for seed in range(FIRST_SEED, FIRST_SEED + circuits):
+        trial = drawn_review(seed)
+        before, after = ([Lap(log, s) for s in split(log) if s.complete] for log in (trial.before, trial.after))
+        reference = min(before, key=lambda lap: lap.span.time_s)
+        others = [lap for lap in before if lap is not reference]
+        chosen = compare(reference, others)
+        aims = [aim for true in trial.aims if (aim := _aim_at(chosen, trial.circuit, true)) is not None]
+        found = review_of(reference, ([others], [], [after]), [aim for aim, _ in aims], None)
+        for one, (_, truth) in zip(found.aims, aims, strict=True):
+            out[truth][one.came.outcome] += 1
+    return out
+
+
+def _aim_at(chosen: Comparison, circuit: Circuit, true: TrueAim) -> tuple[PlannedAim, Truth] | None:
+    """The aim as a plan would have it; None where no mark is found at the corner as built."""
+    apex = circuit.corners[true.corner - 1].apex_m
+    corner = min(chosen.corners, key=lambda c: abs(c.apex_m - apex))
+    marks = [lap.corners[corner.number - 1].lap_marks for lap in chosen.laps]
+    values = [v for m in marks if (v := value_of(m, true.mark)) is not None]
+    if abs(corner.apex_m - apex) > NEAR_M or len(values) < LAPS - 2:
+        return None
+    start = float(np.median(values))
+    scatter = float(1.4826 * np.median(np.abs(np.array(values) - start)))
+    step = STEP_M if true.mark == "brake_on_m" else -STEP_M
+    judge = AimSet(measure=true.mark, start=start, target=start + step, tolerance=max(scatter, TOLERANCES[true.mark]))
+    return PlannedAim(number=1, corner=corner.number, judge=judge), true.truth
+
+
 def main() -> None:
     """Draw, judge, write the table."""
     parser = argparse.ArgumentParser()
     parser.add_argument("--draws", type=int, default=4000)
+    parser.add_argument("--circuits", type=int, default=20)
     parser.add_argument("--out", default="docs/accuracy-review.md")
     args = parser.parse_args()
     rng = np.random.default_rng(20)
@@ -128,6 +174,19 @@ def main() -> None:
         f"The worst {WORST} of {CORNERS} corners of a run when nothing is changed: told as gained {100.0 * share:.1f} %. In the mean they are {-chosen:.3f} s quicker than in the run that",
         f"chose them, which no review tells as a gain, and {abs(others):.3f} s {'quicker' if others < 0.0 else 'slower'} than in the others.",
     ]
+    by_truth = on_logs(args.circuits)
+    lines += [
+        "",
+        f"On logs of two runs of simulated drivers, {args.circuits} circuits drawn at random, three aims each (a brake or a pick-up, {STEP_M:g} m), marks as they are read:",
+        "",
+        "| what was driven | aims | " + " | ".join(OUTCOMES) + " |",
+        "|---|---|" + "---|" * len(OUTCOMES),
+    ]
+    for truth, told in by_truth.items():
+        count = max(sum(told.values()), 1)
+        lines.append(
+            f"| {truth} | {count} | " + " | ".join(f"{100.0 * told[o] / count:.0f} %" for o in OUTCOMES) + " |"
+        )
     text = "\n".join(lines) + "\n"
     Path(args.out).write_text(text, encoding="utf-8")
     print(text)

@@ -111,6 +111,18 @@ def corner_and_walk(app: QApplication, parts: Application, folder: Path) -> None
     store.look_at(lambda s: ops.go_to_page(s, "next"))
     wait(app, lambda: store.plan is not None and parts.tasks.idle)
     take(app, parts, folder / "next.png")
+    runs = {Path(r.path).stem: r for r in store.session.runs}
+    keys = [
+        LapKey(runs[n].number, best.number) for n in (demo.PLANNED[0], "hedda-ulvik-run-3") if (best := runs[n].best)
+    ]
+    store.do("another pair", lambda s: ops.choose_lap(ops.choose_reference(s, keys[0]), keys[1]))
+    wait(
+        app,
+        lambda: (
+            store.plan is not None and store.plans is not None and store.plans.back is not None and parts.tasks.idle
+        ),
+    )
+    take(app, parts, folder / "came-of-it.png")
 
 
 if __name__ == "__main__":

@@ -188,17 +188,18 @@ def _tried(
         out += [
             tried
             for told in plan.review["aims"]
-            if answers.get(str(told["aim"])) is not False and (tried := _tried_aim(told, corners)) is not None
+            if answers.get(str(told["aim"])) is not False
+            and (tried := _tried_aim(f"library:{plan.run}", told, corners)) is not None
         ]
     return tuple(out)
 
 
-def _tried_aim(told: dict[str, Any], corners: Sequence[Corner]) -> Tried | None:
+def _tried_aim(run: str, told: dict[str, Any], corners: Sequence[Corner]) -> Tried | None:
     corner = next((c.number for c in corners if c.id is not None and c.id == told["id"]), None)
     measure = next((m for m in MEASURES if m == told["measure"]), None)
     if corner is None or measure is None:
         return None
-    return Tried(corner=corner, measure=measure, outcome=told["outcome"], done=told["done"])
+    return Tried(corner=corner, measure=measure, outcome=told["outcome"], done=told["done"], run=run)
 
 
 def _went_off(notes: LapSheet, corners: Sequence[Corner]) -> dict[CornerNumber, str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
+from jete.core.aims.aim import TOLERANCES
 from jete.core.aims.circumstances import Circumstances
 from jete.core.aims.proposed import ANYWHERE, PassedOver, hangs_on, proposed
 from jete.core.axis.road.corners import CornerNumber
@@ -33,7 +34,7 @@ if TYPE_CHECKING:
 
 # What stays when an aim is asked as a change: the whole slowing moves, but for a brake that was too soft.
 HARDER = frozenset({Kind.SOFT_BRAKING, Kind.HARD_BRAKING})
-# Where a whole step is past the grip that was shown, half of it is asked, and half of that.
+# Where a whole step is past the grip that was shown, half of it is asked, and half of that, if that is worth a word.
 HALVES = 3
 # What a run's worst corners lose is not all theirs: no more of a gain is left out.
 LEAST_SHARE = 0.3
@@ -169,16 +170,18 @@ def _with_gain(aim: Aim, vehicle: KnownVehicle, held: Held, summary: RunSummary)
     what = change_of(aim.judge.measure)
     if what is None or vehicle.why is not None:
         return AimWithGain(aim, None, 1.0)
-    corner, step = summary.corners[aim.corner - 1], aim.judge.step
+    corner, step, change = summary.corners[aim.corner - 1], aim.judge.step, None
     share = 1.0 - (corner.spread_s**2 / max(summary.counted, 1)) / max(corner.mean_s**2, 1e-6)
     for _ in range(HALVES):
+        if abs(step) < TOLERANCES[aim.judge.measure]:
+            break
         smaller = replace(aim, judge=replace(aim.judge, target=aim.judge.start + step))
         change = changed(held, vehicle, AskedChange(aim.corner, (SetTo(what, step, keep_of(what, aim.kind)),)))
         if change.offered:
             return AimWithGain(smaller, change, min(max(share, LEAST_SHARE), 1.0))
         step *= 0.5
     # Grip that was not shown forbids it; what else can't be asked has no seconds.
-    return NOT_SHOWN if change.grip_used is not None else AimWithGain(aim, None, 1.0)
+    return NOT_SHOWN if change is not None and change.grip_used is not None else AimWithGain(aim, None, 1.0)
 
 
 def change_of(measure: Measure) -> What | None:

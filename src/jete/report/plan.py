@@ -153,7 +153,7 @@ def _at(plan: RunPlan, number: int, aim: int) -> dict[str, Any]:
         "risks": risks,
         "taken": not risks,
         "tried_before": [
-            {"run": None, "outcome": t.outcome} for t in plan.given.tried if t.corner == number
+            {"run": t.run or None, "outcome": t.outcome} for t in plan.given.tried if t.corner == number
         ],
     }  # fmt: skip
 

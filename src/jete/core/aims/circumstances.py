@@ -19,12 +19,13 @@ IN_VAIN: Final = frozenset({"short", "not_done"})
 
 @dataclass(frozen=True, kw_only=True)
 class Tried:
-    """An aim of an earlier run at a corner: its measure, what came of it, and on how many laps it was done."""
+    """An aim of an earlier run (its address) at a corner: its measure, what came of it, and on how many laps it was done."""
 
     corner: CornerNumber
     measure: Measure
     outcome: Outcome
     done: int
+    run: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
