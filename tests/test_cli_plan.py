@@ -153,7 +153,3 @@ def test_runs_of_the_library_are_told_apart_and_who_drove_is_known(
     assert [run["source"] for run in found["after"]] == ["library:3", "library:2"]
     assert [len(run["laps"]) for run in found["after"]] == [8, 8]
     assert (found["same_driver"], found["aims"][0]["runs_after"]) == (True, 2)
-    other = reviewed(capsys, path, "library:1", "--library", shelf)
-    assert other["same_driver"] is False
-    assert {(a["outcome"], a["proposal"]) for a in other["aims"]} == {("not_told", "wait")}
-    assert other["aims"][0]["explained_by"] == ["another driver"]

@@ -141,6 +141,19 @@ def test_a_person_s_word_on_the_run_counts(shelf: Library, plan: PlanRecord) -> 
     assert look_back(shelf, replace(plan, judged_by=()), shelf.lap).found is None
 
 
+def test_of_another_driver_s_laps_nothing_is_told(shelf: Library, plan: PlanRecord) -> None:
+    sheet = shelf.run(3).sheet
+    shelf.note_run(3, replace(sheet, driver="Tomasz Oryel"))
+    found = look_back(shelf, replace(plan, judged_by=(3,)), shelf.lap)
+    shelf.note_run(3, sheet)
+    assert found.found is not None
+    told = shelf_document(found)
+    assert told["same_driver"] is False
+    assert {(a["outcome"], a["proposal"], a["gained"]) for a in told["aims"]} == {("not_told", "wait", None)}
+    assert told["aims"][0]["explained_by"] == ["another driver"]
+    assert outcome_words(found.found, found.found.aims[0]) == "Not told: another driver drove."
+
+
 def test_the_plan_of_a_run_in_the_bin_is_not_there(shelf: Library, plan: PlanRecord) -> None:
     shelf.remove(plan.run)
     gone = shelf.plans.all(), look_back(shelf, plan, shelf.lap).why
