@@ -153,3 +153,17 @@ def test_runs_of_the_library_are_told_apart_and_who_drove_is_known(
     assert [run["source"] for run in found["after"]] == ["library:3", "library:2"]
     assert [len(run["laps"]) for run in found["after"]] == [8, 8]
     assert (found["same_driver"], found["aims"][0]["runs_after"]) == (True, 2)
+
+
+def test_a_report_and_the_sheets_are_pages_that_hold_their_data(
+    plan: Path, capsys: pytest.CaptureFixture[str], tmp_path: Path
+) -> None:
+    debrief, sheet = tmp_path / "debrief.html", tmp_path / "came.html"
+    assert main(["report", INES, TOMASZ, "--out", str(debrief), "--json", "-"]) == 0
+    document = json.loads(capsys.readouterr().out)
+    assert (document["schema"], document["kind"], document["pages"]) == ("jete.report/1", "lap", None)
+    assert [s["id"] for s in document["sections"]][:2] == ["head", "three"]
+    assert main(["review", str(plan), TOMASZ, "--out", str(sheet)]) == 0
+    for path, schema in ((debrief, "jete.report/1"), (sheet, "jete.review/1")):
+        data = path.read_text(encoding="utf-8").partition('id="jete-data">')[2].partition("</script>")[0]
+        assert json.loads(data)["schema"] == schema

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QWheelEvent
-from PyQt6.QtWidgets import QApplication, QMessageBox, QPushButton, QTableWidget
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QPushButton, QTableWidget
 
 from jete.app.actions import ACTIONS, MENUS
 from jete.main import Application
@@ -360,3 +360,14 @@ def test_the_selected_row_of_the_ledger_stays_in_sight_in_a_lower_window(shelf: 
         viewport = table.viewport()
         assert viewport is not None
         assert viewport.rect().contains(seen), height
+
+
+def test_a_debrief_is_written_from_the_menu(
+    shelf: Application, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "debrief.html"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
+    with qtbot.waitSignal(shelf.copies.told, timeout=60000) as told:
+        shelf.window.actions_by_id["report"].trigger()
+    assert told.args == ["The debrief is in debrief.html."]
+    assert "Where most is to be had" in path.read_text(encoding="utf-8")

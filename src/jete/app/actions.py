@@ -86,6 +86,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("watch", "Watch a folder…", (), "File"),
     Action("export", "Write this lap as a file…", ("Ctrl+E",), "File"),
     Action("export:pair", "Write the comparison as a file…", ("Ctrl+Shift+E",), "File", has_comparison),
+    Action("report", "Write a debrief to hand out…", ("Ctrl+Alt+P",), "File", has_comparison),
     Action("guide:write", "Write the lap guide as a file…", (), "File", has_comparison, page="guide"),
     Action("guide:bag", "Write the page for the helmet bag…", (), "File", has_comparison, page="guide"),
     Action("parcel:out", "Hand this lap on, with circuit and guide…", ("Ctrl+Shift+H",), "File"),

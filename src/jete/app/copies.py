@@ -15,6 +15,8 @@ if TYPE_CHECKING:
     from jete.core.causes.verdict.result import Comparison
     from jete.formats.parcel import Parcel
     from jete.library.parcels import Brings, TookIn
+    from jete.report.debrief import Debrief
+    from jete.report.units import Units
     from jete.session.state import LapKey
 
 SAVING = "saving"
@@ -118,6 +120,29 @@ class Copies(QObject):
             work,
             lambda _: self.told.emit(f"The lap, its circuit and its guide are in {target.name}."),
             self._on_failed,
+        )
+
+    def write_debrief(self, told: Debrief, target: Path, units: Units) -> None:
+        """Write a debrief to hand out, as the ending says."""
+
+        def work(_: Token) -> int | None:
+            from jete.core.run import run_of
+            from jete.paper.apart import run_apart
+            from jete.paper.report_files import write_report
+            from jete.report.contract import comparison_document
+            from jete.report.debrief import debrief_sections, report_document
+
+            sections = debrief_sections(told, units)
+            runs = [(told.comparison, run_of(told.comparison))] if told.run is not None else []
+            document = {
+                **report_document("run" if runs else "lap", str(target), None, sections),
+                "comparison": comparison_document(told.comparison, runs, told.circuit),
+            }
+            pages: int | None = run_apart(target, write_report, sections, document)
+            return pages
+
+        self._tasks.start(
+            EXPORTING, work, lambda _: self.told.emit(f"The debrief is in {target.name}."), self.failed.emit
         )
 
     def look_into(self, path: Path, then: Callable[[Parcel, Brings], None]) -> None:

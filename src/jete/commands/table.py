@@ -152,6 +152,16 @@ COMMANDS: Final = (
         ("json", "line", "library"),
     ),
     Command(
+        "report", "a debrief to hand out, as one HTML file or PDF", "report", "report",
+        (
+            _takes("reference", metavar="REFERENCE", help=LAP_HELP),
+            _takes("laps", metavar="LAP", nargs="+", help=LAP_HELP),
+            _takes("--all", action="store_true", help="all laps of each FILE or library:RUN"),
+            _takes("--out", metavar="FILE", required=True, help="the report: ends in .html or .pdf"),
+        ),
+        ("json", "line", "library"),
+    ),
+    Command(
         "hand-on", "a lap with its circuit, guide and notes as one file", "parcel", "hand_on",
         (
             _takes("lap", metavar="LAP", help="library:RUN or library:RUN:N"),

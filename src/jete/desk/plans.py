@@ -42,6 +42,8 @@ LEAST_SHARE = 0.3
 MOST_AIMS, TO_CHOOSE_FROM = 3, 6
 # A straight from this on is a long one; with none of this between two corners the second hangs on the first.
 LONG_M, NONE_M = 300.0, 40.0
+# What happens on a smaller share of the laps is no habit.
+HABIT = 0.3
 NOT_SHOWN = "a step there asks for more grip than was shown"
 WENT_WRONG = "a lap went wrong there in this run"
 
@@ -119,8 +121,8 @@ def plan_from(
     for aim in found:
         if len(aims) == max(most, TO_CHOOSE_FROM):
             break
-        hangs = hangs_on(CornerNumber(aim.corner), {one.aim.corner for one in aims}, here)
-        told = hangs or _with_gain(aim, vehicle, held, summary)
+        why = _seldom(aim, summary) or hangs_on(CornerNumber(aim.corner), {one.aim.corner for one in aims}, here)
+        told = why or _with_gain(aim, vehicle, held, summary)
         if isinstance(told, AimWithGain):
             aims.append(told)
         else:
@@ -136,6 +138,12 @@ def plan_from(
         passed_over=tuple(over),
         given=given,
     )
+
+
+def _seldom(aim: Aim, summary: RunSummary) -> str:
+    """Why a cause is no habit of the run; empty where it is one."""
+    laps = next((x.laps for x in summary.corners[aim.corner - 1].causes if x.kind is aim.kind), 0)
+    return f"on {laps} of {summary.counted} laps only" if laps < HABIT * summary.counted else ""
 
 
 def _left(aim: Aim, taken: set[int], over: Sequence[PassedOver]) -> bool:

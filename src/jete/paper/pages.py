@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import os
+from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF, QSizeF
 from PyQt6.QtGui import QFontDatabase, QGuiApplication, QPageLayout, QPageSize, QPdfWriter, QTextDocument
@@ -11,11 +13,18 @@ from PyQt6.QtGui import QFontDatabase, QGuiApplication, QPageLayout, QPageSize, 
 from jete.formats.whole_file import written_wholly
 from jete.paper.placed import Placed
 
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.report.drawings import Drawing
+
 FONTS = Path(__file__).parents[1] / "app/assets/fonts"
 # Qt's application must outlive what it drew.
 _KEPT: list[QGuiApplication] = []
 MARGIN_MM = 14.0
 DPI = 300
+# Higher than any block, in the writer's units.
+UNENDING = 1e6
 STYLE = "body { font-family: 'B612'; color: black } h1 { font-size: 17pt } h2 { font-size: 12pt } td { padding-right: 10px }"
 
 
@@ -55,16 +64,56 @@ def _ready() -> None:
             QFontDatabase.addApplicationFont(str(file))
 
 
+@dataclass(frozen=True)
+class Block:
+    """What stays on one page where it fits on one: a text as HTML, and the pictures under it."""
+
+    body: str
+    drawings: tuple[Drawing, ...] = ()
+
+    def html(self, put: Placed) -> str:
+        """The whole of it, its pictures as marks."""
+        return self.body + "".join(f"<p>{put.drawing(d)}</p>" for d in self.drawings)
+
+
+def write_blocks(path: Path, blocks: Sequence[Block], size: QPageSize.PageSizeId, points: int, title: str) -> int:
+    """Write blocks one below the other, each on one page where it fits on one; returns how many pages there are.
+
+    Qt breaks a text where a page ends: blocks are laid out by themselves first, to be told where to begin a page.
+
+    Raises:
+        OSError: as :func:`write_pages`.
+    """
+    _ready()
+    content = QBuffer()
+    writer = _writer(content, size, title)
+    put, parts, filled = Placed(), [], 0.0
+    for block in blocks:
+        alone = Placed()
+        laid = _laid(block.html(alone), writer, points, alone)
+        laid.setPageSize(QSizeF(writer.width(), UNENDING))
+        high = laid.size().height()
+        breaks = filled > 0.0 and filled + high > writer.height()
+        filled = high if breaks else filled + high
+        filled = filled % writer.height() if filled > writer.height() else filled
+        parts.append(f"<div style='page-break-before:{'always' if breaks else 'auto'}'>{block.html(put)}</div>")
+    return _print(path, _laid("".join(parts), writer, points, put), writer, content)
+
+
 def write_pages(path: Path, body: str, size: QPageSize.PageSizeId, points: int, put: Placed, title: str) -> int:
     """Write a document; the file is there wholly or not at all.  Returns how many pages it has.
-
-    It is made in memory: Qt does not say that a disk is full.
 
     Raises:
         OSError: a place that can't be written to, or has no room.
     """
     _ready()
     content = QBuffer()
+    writer = _writer(content, size, title)
+    return _print(path, _laid(body, writer, points, put), writer, content)
+
+
+def _writer(content: QBuffer, size: QPageSize.PageSizeId, title: str) -> QPdfWriter:
+    """What writes into memory: Qt does not say that a disk is full."""
     content.open(QIODevice.OpenModeFlag.WriteOnly)
     writer = QPdfWriter(content)
     writer.setResolution(DPI)
@@ -77,13 +126,22 @@ def write_pages(path: Path, body: str, size: QPageSize.PageSizeId, points: int, 
             QPageLayout.Unit.Millimeter,
         )
     )
-    document = _document(body, QSizeF(writer.width(), writer.height()), points)
+    return writer
+
+
+def _laid(body: str, writer: QPdfWriter, points: int, put: Placed) -> QTextDocument:
+    """A text laid out for a writer's pages, with its pictures."""
+    page = QSizeF(writer.width(), writer.height())
+    document = _document(body, page, points)
     document.documentLayout().setPaintDevice(writer)  # type: ignore[union-attr]
     put.place(document)
-    document.setPageSize(QSizeF(writer.width(), writer.height()))
+    document.setPageSize(page)
+    return document
+
+
+def _print(path: Path, document: QTextDocument, writer: QPdfWriter, content: QBuffer) -> int:
     pages = document.pageCount()
     document.print(writer)
-    del writer
     with written_wholly(path) as part:
         part.write_bytes(content.data().data())
     return pages

@@ -214,7 +214,7 @@ def cue_of(kind: str, judge: AimSet, seen: str, units: Units = METRIC, *, rider:
         how = f"let {words['brake']} go a little sooner" if more else f"stay on {words['brake']} a little longer"
         return f"{units.speed_text(size)} {'more' if more else 'less'} {words['slow']}: {how}"
     if judge.measure == "coast_s":
-        return f"{size:.1f} s less on neither pedal: off one, straight onto the other"
+        return f"{size:.2g} s less on neither pedal: off one, straight onto the other"
     if judge.measure == "throttle_dips":
         return words["twice"]
     what = "brake" if judge.measure == "brake_on_m" else words["pick up"]
@@ -252,7 +252,7 @@ def measured(measure: Measure, value: float, units: Units = METRIC) -> str:
         return units.speed_text(value)
     if measure.endswith("_m"):
         return units.length_text(value, 1 if abs(value) < SMALL_M else 0)
-    return f"{value:.1f} {UNITS[measure]}"
+    return f"{value:.{2 if measure == 'coast_s' else 1}f} {UNITS[measure]}"
 
 
 LEAVE_WORDS: dict[Measure, str] = {

@@ -13,6 +13,7 @@ from jete.app.dialogs import ask, tell_found
 from jete.app.watch import Watch
 from jete.core.errors import InputError
 from jete.formats.table import read_filter, written_filter
+from jete.report.units import units_of
 from jete.session import operations as ops
 from jete.session.state import Changed, Choice, LapKey, Session
 from jete.views.parcels import HandOnDialog, TakeInDialog
@@ -64,7 +65,7 @@ class ShelfFiles(QObject):
         return {
             "open": self.ask_for_files, "folder": self.ask_for_folder, "demo": self.open_demo, "home": self.go_home,
             "shelf": self.ask_for_shelf, "backup": self.ask_for_backup, "restore": self.ask_for_restore, "bin": self.show_bin, "watch": self.ask_for_watch,
-            "export": self.ask_for_export, "export:pair": self.ask_for_pair, "line": self.ask_for_line, "server": self.ask_for_server,
+            "export": self.ask_for_export, "export:pair": self.ask_for_pair, "report": self.ask_for_report, "line": self.ask_for_line, "server": self.ask_for_server,
             "parcel:out": self.ask_for_parcel, "parcel:in": self.ask_what_came,
         }  # fmt: skip
 
@@ -174,6 +175,35 @@ class ShelfFiles(QObject):
         name, _ = QFileDialog.getSaveFileName(self._window, "Write the comparison", "comparison.csv", written_filter())
         if name and comparison is not None:
             self._copies.export_pair(comparison, Path(name))
+
+    def ask_for_report(self) -> None:
+        """Choose where a debrief is written: of the run where the ledger shows the run, else of the lap."""
+        name, _ = QFileDialog.getSaveFileName(
+            self._window, "Write a debrief", "debrief.pdf", "PDF (*.pdf);;A page for a browser (*.html)"
+        )
+        if name:
+            self.write_report(Path(name))
+
+    def write_report(self, path: Path) -> None:
+        """Write the debrief of what is compared."""
+        from jete.report.debrief import Debrief, conditions_of
+
+        session, store = self._store.session, self._store
+        whole = session.display.whole_run and store.run is not None
+        comparison = store.run.comparison if whole and store.run is not None else store.comparison
+        if comparison is None:
+            return
+        keys = (session.choice.reference, session.choice.lap)
+        runs = [session.run(key.run) if key is not None else None for key in keys]
+        told = Debrief(
+            comparison=comparison,
+            circuit=store.road.circuit if store.road is not None else None,
+            run=store.run.summary if whole and store.run is not None else None,
+            plan=store.plan if whole else None,
+            names=(runs[0].name if runs[0] else "", runs[1].name if runs[1] else ""),
+            conditions=conditions_of(runs[0].sheet if runs[0] else None, runs[1].sheet if runs[1] else None),
+        )
+        self._copies.write_debrief(told, path, units_of(session.display))
 
     def open_dropped(self, paths: Sequence[Path]) -> None:
         """Open what was dropped on the window: logs, and laps that were handed on."""
