@@ -16,6 +16,7 @@ from jete.paper.placed import Placed
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from jete.library.guide_records import Photo
     from jete.report.drawings import Drawing
 
 FONTS = Path(__file__).parents[1] / "app/assets/fonts"
@@ -25,7 +26,9 @@ MARGIN_MM = 14.0
 DPI = 300
 # Higher than any block, in the writer's units.
 UNENDING = 1e6
-STYLE = "body { font-family: 'B612'; color: black } h1 { font-size: 17pt } h2 { font-size: 12pt } td { padding-right: 10px }"
+# What may lie between two blocks besides, in the same.
+BETWEEN = 24.0
+STYLE = "body { font-family: 'B612'; color: black } h1 { font-size: 17pt } h2 { font-size: 12pt; margin-top: 8px; margin-bottom: 4px } p { margin-top: 3px; margin-bottom: 5px } td { padding-right: 10px }"
 
 
 def write_fitted(path: Path, body: str, size: QPageSize.PageSizeId, title: str, points: range) -> int:
@@ -66,14 +69,17 @@ def _ready() -> None:
 
 @dataclass(frozen=True)
 class Block:
-    """What stays on one page where it fits on one: a text as HTML, and the pictures under it."""
+    """What stays on one page where it fits on one: a text as HTML, and the pictures under it, at a share of their size."""
 
     body: str
     drawings: tuple[Drawing, ...] = ()
+    photos: tuple[Photo, ...] = ()
+    share: float = 1.0
 
     def html(self, put: Placed) -> str:
-        """The whole of it, its pictures as marks."""
-        return self.body + "".join(f"<p>{put.drawing(d)}</p>" for d in self.drawings)
+        """The whole of it, its pictures as marks: in a row where there is room."""
+        marks = [put.drawing(d, self.share) for d in self.drawings] + [put.photo(p) for p in self.photos]
+        return f"{self.body}<p>{''.join(marks)}</p>" if marks else self.body
 
 
 def write_blocks(path: Path, blocks: Sequence[Block], size: QPageSize.PageSizeId, points: int, title: str) -> int:
@@ -92,7 +98,7 @@ def write_blocks(path: Path, blocks: Sequence[Block], size: QPageSize.PageSizeId
         alone = Placed()
         laid = _laid(block.html(alone), writer, points, alone)
         laid.setPageSize(QSizeF(writer.width(), UNENDING))
-        high = laid.size().height()
+        high = laid.size().height() + BETWEEN
         breaks = filled > 0.0 and filled + high > writer.height()
         filled = high if breaks else filled + high
         filled = filled % writer.height() if filled > writer.height() else filled
