@@ -9,7 +9,7 @@ setup:
 	@tools/test-tools
 
 test: setup
-	$(PY) -m pytest -n auto
+	$(PY) -m pytest -n auto --dist loadfile
 
 lint: setup
 	$(PY) -m ruff check .

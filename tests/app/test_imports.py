@@ -77,6 +77,7 @@ def test_who_drove_is_asked_once_for_all_new_runs(empty: Application, qtbot: QtB
     assert isinstance(circuit, QLineEdit)
     assert isinstance(kind, QComboBox)
     assert circuit.placeholderText() == "name of Circuit 1"
+    assert panel.told.text() == "Perhaps: driver Ines Karlsby on 1 run, Tomasz Oryel on 1 run (by the file's name)."
     qtbot.keyClicks(circuit, "Kestrel Sands")
     kind.setCurrentText("car")
     qtbot.keyClicks(driver, "Ines Karlsby")
@@ -89,6 +90,10 @@ def test_who_drove_is_asked_once_for_all_new_runs(empty: Application, qtbot: QtB
     empty.store.undo()
     assert {r.sheet.driver for r in empty.store.session.runs} == {""}
     assert {r.sheet.circuit for r in empty.store.session.runs} == {"Circuit 1"}
+    panel.agree.click()
+    assert [r.sheet.driver for r in empty.store.session.runs] == ["Ines Karlsby", "Tomasz Oryel"]
+    empty.store.undo()
+    assert {r.sheet.driver for r in empty.store.session.runs} == {""}
 
 
 def test_one_file_that_can_not_be_used_is_told_in_a_box(empty: Application, card: Path, qtbot: QtBot) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import timedelta
 from pathlib import Path
 
 import numpy as np
@@ -74,7 +75,11 @@ def test_a_corner_has_one_number_in_every_comparison_of_the_circuit(library: Lib
     assert found[0] == found[1] == found[2] == found[3]
 
 
-def test_a_later_lap_brings_a_corner_in_between_and_moves_no_number(library: Library) -> None:
+@pytest.mark.parametrize(("minutes", "third"), [(0, "2a"), (10, "3")])
+def test_a_later_lap_brings_a_corner_in_between_and_moves_no_number_but_in_one_go(
+    library: Library, monkeypatch: pytest.MonkeyPatch, minutes: int, third: str
+) -> None:
+    monkeypatch.setattr("jete.library.circuit_book.IN_ONE_GO", timedelta(minutes=minutes))
     first = bring_in(library, INES).run
     place = library.circuits.place(first)
     assert place is not None
@@ -85,8 +90,11 @@ def test_a_later_lap_brings_a_corner_in_between_and_moves_no_number(library: Lib
         keep_corners(session, place.id, place.founder, kept)
     bring_in(library, TOMASZ)
     found = labels(library, first, 3)
-    assert found[:4] == ["1", "2", "2a", "4"]
-    assert [x for x in found if x != "2a"] == [c.label for c in kept]
+    assert found[:4] == ["1", "2", third, "4"]
+    if third == "2a":
+        assert [x for x in found if x != "2a"] == [c.label for c in kept]
+    else:
+        assert found == [str(k) for k in range(1, len(found) + 1)]
 
 
 def test_logs_of_other_circuits_begin_circuits_of_their_own(library: Library, tmp_path: Path) -> None:

@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.library.check import Finding
+    from jete.library.library import Library
     from jete.library.location import Location
 
 
@@ -31,6 +32,8 @@ def bring_in(args: argparse.Namespace) -> int:
             refused.append((str(path), " ".join(str(error).split())))
             tell(refused[-1][1])
             continue
+        if args.guess and not found.known:
+            _note_guessed(library, path, found.run)
         done.append((str(path), library.run(found.run), found.known))
         if not args.json:
             say(import_line(*done[-1]))
@@ -38,6 +41,21 @@ def bring_in(args: argparse.Namespace) -> int:
     if args.json:
         write_json(args.json, import_document(done, refused))
     return 2 if refused else 0
+
+
+def _note_guessed(library: Library, path: Path, number: int) -> None:
+    """Note what the names of a file and its folders say, where it is not noted yet, and tell it with its reason."""
+    from jete.notes.guess import KnownNames, guessed
+    from jete.notes.sheet import with_value
+
+    others = [r.sheet for r in library.runs() if r.id != number]
+    known = KnownNames({f: sorted({v for s in others if (v := getattr(s, f))}) for f in ("driver", "vehicle")})
+    sheet = library.run(number).sheet
+    for field, guess in guessed(path, known).items():
+        if not getattr(sheet, field):
+            sheet = with_value(sheet, field, guess.value)
+            tell(f"{path.name}: {field} {guess.value}, by {guess.reason}")
+    library.note_run(number, sheet)
 
 
 def _pairs(texts: Sequence[str]) -> list[tuple[str, str]]:

@@ -83,6 +83,7 @@ COMMANDS: Final = (
         (
             _takes("files", metavar="FILES", nargs="+", help="files, or folders of them"),
             _takes("--run", dest="run_sheet", metavar="FIELD=VALUE", action="append", help="note it on the runs; as often as needed"),
+            _takes("--guess", action="store_true", help="note who drove by the names of files and folders"),
         ),
     ),
     Command(

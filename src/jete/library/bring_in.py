@@ -128,6 +128,8 @@ def _add(library: Library, log: Log, path: Path, digest: str, told: _Told) -> Br
     device = device_of(log, path.suffix)
     made = datetime.fromtimestamp(_began_s(log, path.stat().st_mtime)).astimezone()
     sheet = _sheet(library, found, device, made, told.given)
+    if not sheet.kind and "lean" in log.channels:
+        sheet = replace(sheet, kind="motorcycle")
     run, known = library.add_or_find(
         log, told.spans or found.spans, digest, sheet,
         path=str(path.resolve()), line=found.line, device=device, seen=seen if found.place is None else None,

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime, timedelta
 from typing import TYPE_CHECKING
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 
 from jete.core.circuit.mean_path import founded, improved_by
-from jete.core.circuit.numbering import corners_of, corners_on, extended
+from jete.core.circuit.numbering import corners_of, corners_on, counted_anew, extended
 from jete.core.circuit.on_axis import circuit_on
 from jete.core.circuit.rebase import Axis, rebased, rebased_corners
 from jete.core.circuit.same_circuit import same_circuit
@@ -29,6 +30,8 @@ if TYPE_CHECKING:
 
 # So many of a run's fastest laps show the road: more of one day tell little more.
 LAPS_OF_A_RUN = 8
+# Runs that came in within this after a circuit's first came in one go with it.
+IN_ONE_GO = timedelta(minutes=10)
 
 
 class CircuitBook:
@@ -77,11 +80,28 @@ class CircuitBook:
             listed = place.corners or corners_of(founder)
             if place.founder[0] != run:
                 listed = extended(listed, founder, self._storage.lap(record, best.number))
+                listed = counted_anew(listed) if self._is_new(place) else listed
         except InputError:
             return
         if listed != place.corners:
             with self._storage.writing() as session:
                 keep_corners(session, place.id, place.founder, listed)
+
+    def _is_new(self, place: Place) -> bool:
+        """Whether a circuit's runs came in in one go, and nobody has looked at its corners yet: their numbers may move."""
+        with self._storage.reading() as session:
+            if session.get_one(models.Circuit, place.id).settled or any(c.name for c in place.corners or ()):
+                return False
+            query = select(func.min(models.Run.imported_at)).join(models.Event).where(
+                models.Event.circuit_id == place.id
+            )  # fmt: skip
+            first = session.scalar(query)
+            ids = [c.id for c in place.corners or () if c.id is not None]
+            noted = noted_on(session, place.id, ids)
+        if first is None or noted.rows or noted.photos:
+            return False
+        begun = first if first.tzinfo is not None else first.replace(tzinfo=UTC)
+        return datetime.now(tz=UTC) - begun < IN_ONE_GO
 
     def make_whole(self) -> None:
         """Learn the corners and the road of circuits whose first run was brought in and whose learning was cut off."""

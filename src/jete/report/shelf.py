@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import asdict
 from math import isfinite
 from typing import TYPE_CHECKING, Any
@@ -11,9 +12,10 @@ from jete.notes.sheet import BY_NAME
 from jete.report.words import counted, lap_time
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
     from jete.library.records import RunRecord
+    from jete.notes.guess import Guess
 
 SCHEMA = "jete.library/1"
 
@@ -89,3 +91,25 @@ def import_document(done: Sequence[tuple[str, RunRecord, bool]], refused: Sequen
         "imported": [{"file": f, "known": known, **run_document(run)} for f, run, known in done],
         "refused": [{"file": f, "why": why} for f, why in refused],
     }
+
+
+def guess_words(guesses: Mapping[int, Mapping[str, Guess]]) -> str:
+    """What names of files and folders say of new runs, each with its reason and on how many runs.
+
+    >>> from jete.notes.guess import Guess
+    >>> guess_words({1: {"driver": Guess("Ines", "the file's name")}, 2: {"driver": Guess("Ines", "the file's name")}})
+    "Perhaps: driver Ines on 2 runs (by the file's name)."
+    """
+    counts: dict[tuple[str, str], Counter[str]] = {}
+    for found in guesses.values():
+        for name, guess in found.items():
+            counts.setdefault((BY_NAME[name].title, guess.reason), Counter())[guess.value] += 1
+    told = [
+        f"{title} {', '.join(_on_runs(*x) for x in values.items())} (by {reason})"
+        for (title, reason), values in counts.items()
+    ]
+    return f"Perhaps: {'; '.join(told)}." if told else ""
+
+
+def _on_runs(value: str, count: int) -> str:
+    return f"{value} on {counted(count, 'run', 'runs')}"

@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from pathlib import Path
 
+from jete.notes.guess import Guess, KnownNames, guessed
 from jete.notes.sheet import RunSheet, with_value
 from jete.session.display import choices
 from jete.session.state import IDEAL, Choice, LapKey, Lay, Look, Run, Session
@@ -50,6 +52,20 @@ def named_along(session: Session, number: int, sheet: RunSheet) -> dict[int, Run
         return {}
     others = (r for r in session.runs if (r.sheet.circuit, r.sheet.layout) == before and r.number != number)
     return {r.number: replace(r.sheet, circuit=after[0], layout=after[1]) for r in others}
+
+
+def guesses_for(session: Session, numbers: Sequence[int]) -> dict[int, dict[str, Guess]]:
+    """What names of files and folders say of runs, where it is not noted yet."""
+    runs = [r for n in numbers if (r := session.run(n)) is not None]
+    others = [r.sheet for r in session.runs if r.number not in numbers]
+    fields = ("driver", "vehicle")
+    known = KnownNames({f: sorted({v for s in others if (v := getattr(s, f))}) for f in fields})
+    out = {}
+    for run in runs:
+        found = {f: g for f, g in guessed(Path(run.path), known).items() if not getattr(run.sheet, f)}
+        if found:
+            out[run.number] = found
+    return out
 
 
 def with_answers(session: Session, numbers: Sequence[int], answers: Mapping[str, str]) -> dict[int, RunSheet]:
@@ -178,7 +194,7 @@ def sensible_choice(session: Session) -> Choice:
     newest = max((r for r in session.runs if r.best is not None), key=lambda r: r.number, default=None)
     if newest is None or newest.best is None:
         return session.choice
-    alike = [r for r in session.runs if r.place == newest.place]
+    alike = [r for r in session.runs if r.place == newest.place and _one_vehicle(r, newest)]
     best = [(r.best.time_s, LapKey(r.number, r.best.number)) for r in alike if r.best is not None]
     reference = session.pin_of(newest) or min(best, key=lambda b: b[0])[1]
     if reference.run != newest.number:
@@ -189,6 +205,12 @@ def sensible_choice(session: Session) -> Choice:
     run = session.run(reference.run)
     rest = sorted((s.time_s, s.number) for s in (run.laps if run else ()) if s.complete and s.number != reference.lap)
     return Choice(reference, LapKey(reference.run, rest[0][1]) if rest else None)
+
+
+def _one_vehicle(a: Run, b: Run) -> bool:
+    """Whether nothing says that two runs were driven in different vehicles."""
+    pairs = ((a.sheet.vehicle, b.sheet.vehicle), (a.sheet.kind, b.sheet.kind))
+    return all(x == y for x, y in pairs if x and y) and a.sheet.kind == b.sheet.kind
 
 
 def why_not(session: Session, key: LapKey) -> str | None:

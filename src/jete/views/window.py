@@ -275,7 +275,9 @@ class Window(QMainWindow):
         elif done.noted and not done.of("refused", "unknown columns"):
             self._on_told(done.summary)
         else:
-            self.laps.imported.show_import(done, ops.unnamed_circuit(self._store.session, done.runs("in")))
+            session, new = self._store.session, done.runs("in")
+            guesses = {} if done.noted else ops.guesses_for(session, new)
+            self.laps.imported.show_import(done, ops.unnamed_circuit(session, new), guesses)
             if done.of("refused", "unknown columns"):
                 self._store.look_at(lambda s: ops.go_to_page(s, "laps"))
 

@@ -77,6 +77,11 @@ def extended(listed: Sequence[Corner], founder: Lap, lap: Lap) -> tuple[Corner, 
     return tuple(renumbered(out))
 
 
+def counted_anew(listed: Sequence[Corner]) -> tuple[Corner, ...]:
+    """The list with its labels counted from 1: for corners that nobody has spoken of yet."""
+    return tuple(replace(c, label=str(k)) for k, c in enumerate(listed, start=1))
+
+
 def corners_on(listed: Sequence[Corner], founder: Lap, reference: Lap) -> tuple[Corner, ...]:
     """The corners of a list on the axis of a reference lap.
 

@@ -21,10 +21,12 @@ from PyQt6.QtWidgets import (
 
 from jete.app.theme import SPACE
 from jete.notes.sheet import BY_NAME
+from jete.report.shelf import guess_words
 from jete.views.labels import plain, tip
 
 if TYPE_CHECKING:
     from jete.app.imports import Import, Outcome
+    from jete.notes.guess import Guess
 
 ASKED = ("circuit", "driver", "vehicle", "kind")
 MOST_ROWS = 6
@@ -35,6 +37,7 @@ class ImportedPanel(QWidget):
     """Shown until it is closed, or what it asks is answered."""
 
     noted = pyqtSignal(object, object)
+    guessed = pyqtSignal(object)
     columns_wanted = pyqtSignal(object, object)
 
     def __init__(self) -> None:
@@ -47,7 +50,9 @@ class ImportedPanel(QWidget):
         self.fields: dict[str, QLineEdit | QComboBox] = {}
         self.note, self.close_button = QPushButton(), QPushButton("Close")
         self.map_columns = QPushButton("Say what the columns are…")
-        self._who = QWidget()
+        self._who, self._guesses = QWidget(), QWidget()
+        self.told, self.agree = plain(wrap=True), QPushButton("Note these")
+        self._guessed: dict[int, dict[str, Guess]] = {}
         self._import: Import | None = None
         self._build()
         self.hide()
@@ -68,6 +73,7 @@ class ImportedPanel(QWidget):
         column.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         column.addLayout(head)
         column.addWidget(self.table)
+        column.addWidget(self._guessing())
         column.addWidget(self._asking())
 
     def _set_up_table(self) -> None:
@@ -84,6 +90,22 @@ class ImportedPanel(QWidget):
             rows.setDefaultSectionSize(ROW_PX)
             titles.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
             titles.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+
+    def _guessing(self) -> QWidget:
+        """What names of files and folders say, to be confirmed for all at once."""
+        row = QHBoxLayout(self._guesses)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self.told, 1)
+        row.addWidget(self.agree)
+        self.agree.setAccessibleName("Note what the names of the files say")
+        self.agree.clicked.connect(self._on_agree)
+        return self._guesses
+
+    def _on_agree(self) -> None:
+        self.guessed.emit({run: {n: g.value for n, g in found.items()} for run, found in self._guessed.items()})
+        self._guesses.hide()
+        if self._import is not None and not self._import.of("refused", "unknown columns"):
+            self.hide()
 
     def _asking(self) -> QWidget:
         """The fields for who drove, and what."""
@@ -106,13 +128,17 @@ class ImportedPanel(QWidget):
         row.addWidget(self.note)
         return self._who
 
-    def show_import(self, done: Import, circuit: str) -> None:
+    def show_import(self, done: Import, circuit: str, guesses: dict[int, dict[str, Guess]] | None = None) -> None:
         """Show what came of an import.
 
         Args:
             done: the import.
             circuit: of its new runs where they share one that a person has yet to name; it is asked for then.
+            guesses: what names say of the new runs, by run and field.
         """
+        self._guessed = guesses or {}
+        self.told.setText(guess_words(self._guessed))
+        self._guesses.setVisible(bool(self._guessed))
         self._import = done
         self.summary.setText(done.summary)
         self._fill(done.of("refused", "unknown columns"))

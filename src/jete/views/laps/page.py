@@ -110,6 +110,7 @@ class LapsPage(Page):
         self.side.lap.dropped.connect(self._choose_lap)
         self.side.wanted.connect(self.wanted)
         self.imported.noted.connect(self._on_asked)
+        self.imported.guessed.connect(self._on_guessed)
 
     def _on_button(self) -> None:
         sender = self.sender()
@@ -239,6 +240,12 @@ class LapsPage(Page):
     def _on_asked(self, runs: list[int], answers: dict[str, str]) -> None:
         """Note on all new runs what was answered."""
         sheets = ops.with_answers(self._store.session, runs, answers)
+        self._shelf.notebook.note_runs(sheets)
+
+    def _on_guessed(self, answers: dict[int, dict[str, str]]) -> None:
+        """Note on each new run what was guessed and agreed to, as one step."""
+        session = self._store.session
+        sheets = {n: s for n, found in answers.items() for s in ops.with_answers(session, [n], found).values()}
         self._shelf.notebook.note_runs(sheets)
 
     # --- what the state says
