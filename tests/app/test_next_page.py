@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt
 
 from jete.cli import main
 from jete.main import Application
+from jete.report.units import METRIC
 from jete.session import operations as ops
 from jete.views.next.page import NextPage
 
@@ -100,6 +101,39 @@ def test_without_a_pair_it_says_what_to_do(empty: Application) -> None:
     page = empty.window.page("next")
     assert "Choose a reference and a lap" in page.empty.text()
     assert not any(card.isVisible() for card in page.cards)
+
+
+# --- all drivers
+
+
+def test_the_team_s_table_leads_to_the_comparison_there(page: NextPage, qtbot: QtBot, landmarked: Application) -> None:
+    qtbot.mouseClick(page.view.buttons[1], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: page.team.table.rowCount() == 2, timeout=60000)
+    table = landmarked.store.team
+    assert table is not None
+    assert page.team.table.item(0, 0).text() == table.rows[0].driver  # type: ignore[union-attr]
+    corner = next(k for k, c in enumerate(table.rows[1].cells) if c is not None and c.learn_from)
+    page.team.table.setCurrentCell(1, 3 + corner)
+    assert f"on {table.rows[0].driver}" in page.team.told.text()
+    qtbot.mouseClick(page.team.compare, Qt.MouseButton.LeftButton)
+    session = landmarked.store.session
+    assert (session.look.page, session.look.corner) == ("corner", corner + 1)
+    runs = [session.run(k.run) for k in (session.choice.reference, session.choice.lap) if k is not None]
+    assert [r.sheet.driver for r in runs if r is not None] == [table.rows[0].driver, table.rows[1].driver]
+    qtbot.waitUntil(lambda: landmarked.tasks.idle, timeout=60000)
+
+
+def test_each_driver_gets_a_card_with_his_own_aims(
+    page: NextPage, qtbot: QtBot, landmarked: Application, tmp_path: Path
+) -> None:
+    qtbot.mouseClick(page.take, Qt.MouseButton.LeftButton)
+    page.show_team(True)
+    settled(landmarked, qtbot)
+    with qtbot.waitSignal(landmarked.shelf.told, timeout=60000) as told:
+        landmarked.window.page("next")._team.hand_out(tmp_path, METRIC)
+    assert told.args[0].startswith("Cards of Tomasz Oryel are in ")
+    assert [p.name for p in tmp_path.glob("*.pdf")] == ["next-run-tomasz-oryel.pdf"]
+    page.show_team(False)
 
 
 # --- the plan on the shelf

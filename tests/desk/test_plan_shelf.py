@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import pytest
 
 from jete.app import demo
+from jete.core.errors import InputError
 from jete.desk.plan_shelf import (
     circumstances,
     look_back,
@@ -17,11 +18,13 @@ from jete.desk.plan_shelf import (
     with_aim,
 )
 from jete.desk.planned import aims_of
+from jete.desk.team import team_table
 from jete.library.bring_in import bring_in
 from jete.library.library import Library
 from jete.library.location import Location
 from jete.notes.sheet import LapNote
 from jete.report.review import outcome_words, review_body, review_table, shelf_document
+from jete.report.team import table_document, table_text
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -184,3 +187,19 @@ def test_an_aim_follows_its_corner_or_says_that_it_ended(plan: PlanRecord, back:
     halves = [replace(here, end_m=middle), replace(here, id=None, start_m=middle)]
     assert aim.corner_in(halves) == halves[1]
     assert aim.corner_in([c for c in corners if c.number != here.number]) is None
+
+
+def test_the_coach_s_table_has_a_row_a_driver_and_a_way_to_each_cell(shelf: Library) -> None:
+    found = team_table(shelf, shelf.circuits.places()[0])
+    assert [row.driver for row in found.rows] == ["Ines Karlsby", "Hedda Ulvik"]
+    assert found.group == "endurance"
+    document = table_document(found)
+    slower = document["drivers"][1]["corners"]
+    assert {c["learn_from"] for c in slower} <= {"Ines Karlsby", None}
+    assert sum(c["lost_s"] for c in slower) == pytest.approx(document["drivers"][1]["lost_s"])
+    run, lap = (int(x) for x in slower[0]["best_lap"].split(":")[1:])
+    assert shelf.run(run).sheet.driver == "Hedda Ulvik"
+    assert any(s.number == lap for s in shelf.run(run).laps)
+    assert "Hedda Ulvik: 1: " in table_text(found)
+    with pytest.raises(InputError, match="who drove"):
+        team_table(shelf, shelf.circuits.places()[0], "motorcycles")

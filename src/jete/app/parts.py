@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks
+    from jete.app.team_keeper import TeamKeeper
     from jete.app.what_if_keeper import WhatIfKeeper
 
 
@@ -36,6 +37,7 @@ class Parts:
     passes: PassKeeper
     what_if: WhatIfKeeper
     plans: PlanKeeper
+    team: TeamKeeper
     guides: GuideKeeper
     player: Player
     rehearsal: Rehearsal

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from jete.desk.plan_shelf import PlanOnShelf
     from jete.desk.plans import RunPlan
     from jete.desk.road import RoadBeside
+    from jete.desk.team import TeamTable
     from jete.library.film_book import FilmRecord
     from jete.library.pass_book import KeptPass
     from jete.library.plan_book import PlanRecord
@@ -98,5 +99,6 @@ class Results:
     what_if: KnownLap | None = None
     plan: RunPlan | None = None
     plans: PlansHere | None = None
+    team: TeamTable | None = None
     films: tuple[FilmRecord | None, FilmRecord | None] = (None, None)
     refused: str = ""

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from jete.desk.guide import Made
     from jete.desk.plans import RunPlan
     from jete.desk.road import RoadBeside
+    from jete.desk.team import TeamTable
     from jete.library.film_book import FilmRecord
 
     Operation = Callable[[Session], Session]
@@ -104,6 +105,11 @@ class SessionStore(QObject):
     def plans(self) -> PlansHere | None:
         """The plans that the shown run has to do with."""
         return self._results.plans
+
+    @property
+    def team(self) -> TeamTable | None:
+        """The coach's table, as it was made last."""
+        return self._results.team
 
     @property
     def what_if(self) -> KnownLap | None:

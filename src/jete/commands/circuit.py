@@ -24,10 +24,10 @@ def circuit(args: argparse.Namespace) -> int:
     location = location_of(args)
     require_library(location)
     library = library_at(location, read_only=not args.file)
-    places = library.circuits.places() if args.name is None else [_place(library, args.name, args.layout)]
+    places = library.circuits.places() if args.name is None else [place_named(library, args.name, args.layout)]
     if args.file:
         take_in(library, _only(places, "--from"), geojson.read(Path(args.file)))
-        places = [_place(library, places[0].name, args.layout)]
+        places = [place_named(library, places[0].name, args.layout)]
     if args.out:
         geojson.write(Path(args.out), hand_out(library, _only(places, "--out")))
     told = [(p, library.circuits.road(p), library.circuits.book(p)) for p in places]
@@ -45,7 +45,12 @@ def _only(places: list[Place], option: str) -> Place:
     return places[0]
 
 
-def _place(library: Library, name: str, layout: str | None) -> Place:
+def place_named(library: Library, name: str, layout: str | None) -> Place:
+    """The circuit of a name, where it has several layouts of that layout.
+
+    Raises:
+        InputError: there is none such, or more than one.
+    """
     places = [p for p in library.circuits.places() if layout in (None, p.layout)]
     # As it is written, else as it is called: nobody thinks of capitals.
     found = [p for p in places if p.name == name] or [p for p in places if p.name.casefold() == name.casefold()]

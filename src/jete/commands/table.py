@@ -109,6 +109,14 @@ COMMANDS: Final = (
         ),
     ),
     Command(
+        "table", "the drivers of a circuit side by side: what each loses where, on whom, by what", "team", "table",
+        (
+            _takes("circuit", metavar="CIRCUIT", help="of the library"),
+            _takes("--layout", metavar="LAYOUT", help="where a circuit has several"),
+            _takes("--class", dest="group", metavar="CLASS", help="only runs of this class; the one with most runs where none is named"),
+        ),
+    ),
+    Command(
         "guide", "the lap guide of a lap, corner by corner, in words", "guide", "guide",
         (
             _takes("lap", metavar="LAP", help=LAP_HELP),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING, Any
 
 from jete.desk.planned import aims_of
@@ -43,3 +44,13 @@ def _title(told: dict[str, Any]) -> str:
 def _small(aim: PlannedAim, units: Units) -> str:
     told = (expected_words(aim), target_words(aim.judge, units) if aim.judge is not None else aim.reason)
     return "; ".join(words for words in told if words)
+
+
+def card_name(driver: str) -> str:
+    """A file's name for the card of a driver.
+
+    >>> card_name("Ines Karlsby"), card_name("../x")
+    ('next-run-ines-karlsby.pdf', 'next-run-x.pdf')
+    """
+    name = "-".join(re.findall(r"[^\W_]+", driver.casefold())) or "driver"
+    return f"next-run-{name}.pdf"

@@ -32,12 +32,13 @@ from jete.report.units import units_of
 from jete.report.what_if import CAUTIONS
 from jete.report.words import lap_time
 from jete.session import operations as ops
-from jete.session.state import Changed, Session
+from jete.session.state import Changed, LapKey, Session
 from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain
 from jete.views.next.aim_card import AimCard
 from jete.views.next.looking_back import LookingBack
 from jete.views.next.paddock import PaddockScreen
+from jete.views.next.team import TeamView
 from jete.views.page import Page
 from jete.views.switch import Switch
 
@@ -60,15 +61,19 @@ class NextPage(Page):
 
     def __init__(self, parts: Parts) -> None:
         super().__init__()
-        self._store, self._keeper, self._shelf = parts.store, parts.plans, parts.shelf
+        self._store, self._keeper, self._shelf, self._team = parts.store, parts.plans, parts.shelf, parts.team
         self.title, self.of_what = plain("What to try"), ElidedLabel()
         self.empty, self.passed = plain(wrap=True), plain(wrap=True, small=True, muted=True)
         self.hint = plain(wrap=True, small=True, muted=True)
         self.cards = tuple(AimCard(k) for k in range(1, MOST_AIMS + 1))
-        self.back = LookingBack()
+        self.back, self.team = LookingBack(), TeamView()
+        self.view = Switch(
+            "View", ("Driver", "Team"), "One driver's next run, or all drivers of this circuit and class."
+        )
         self.race = Switch("What for", ("One fast lap", "Race"), "For a race: what can be kept up, in smaller steps.")
         self.take = QPushButton("Take these along")
         self.paddock, self.save = QPushButton("Paddock screen"), QPushButton("Card…")
+        self._one = QWidget()
         self._cards_in = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         self._why = ""
         self._build()
@@ -85,7 +90,7 @@ class NextPage(Page):
         self.save.setToolTip("To carry: one page as PDF or HTML, or JSON for 'jete review'.")
         head = QHBoxLayout()
         for widget, stretch in (
-            (self.title, 0), (self.of_what, 1), (self.race, 0), (self.take, 0), (self.save, 0), (self.paddock, 0),
+            (self.view, 0), (self.title, 0), (self.of_what, 1), (self.race, 0), (self.take, 0), (self.save, 0), (self.paddock, 0),
         ):  # fmt: skip
             head.addWidget(widget, stretch)
         self._cards_in.setContentsMargins(0, SPACE, 0, SPACE)
@@ -106,9 +111,15 @@ class NextPage(Page):
         outer.setContentsMargins(SPACE, 4, SPACE, 0)
         outer.addLayout(head)
         outer.addWidget(self.empty)
-        outer.addLayout(sides, 1)
-        for label in (self.passed, self.hint, caution):
-            outer.addWidget(label)
+        one = QVBoxLayout(self._one)
+        one.setContentsMargins(0, 0, 0, 0)
+        one.addLayout(sides, 1)
+        for label in (self.passed, self.hint):
+            one.addWidget(label)
+        self.team.hide()
+        outer.addWidget(self._one, 1)
+        outer.addWidget(self.team, 1)
+        outer.addWidget(caution)
 
     def _connect(self) -> None:
         for card in self.cards:
@@ -117,6 +128,11 @@ class NextPage(Page):
             card.written.connect(self._on_written)
             card.instead.connect(self._on_instead)
         self.race.turned.connect(self._keeper.set_race)
+        self.view.turned.connect(self.show_team)
+        self.team.compared.connect(self._on_compared)
+        self.team.handed_out.connect(self._on_hand_out)
+        self._team.progress.connect(self.team.wait)
+        self._team.failed.connect(self._shelf.failed)
         self.take.clicked.connect(self._on_take)
         self.paddock.clicked.connect(self.show_paddock)
         self.save.clicked.connect(self._on_save)
@@ -176,7 +192,25 @@ class NextPage(Page):
         self.passed.setText(passed_words(plan) if plan is not None and not kept else "")
         self.passed.setVisible(bool(self.passed.text()))
         self.of_what.setText(self._of_what(plan) if plan is not None else "")
+        for widget in (self.title, self.of_what, self.take, self.save, self.paddock):
+            widget.setVisible(self.team.isHidden())
+        self.race.setVisible(self.race.isVisibleTo(self) and self.team.isHidden())
         self._fill_back(kept=kept)
+        self._fill_team()
+
+    def show_team(self, team: bool) -> None:  # noqa: FBT001 - the switch's two ends
+        """Show all drivers of the circuit and class, or one driver's next run."""
+        self.view.show_end(team)
+        self._one.setVisible(not team)
+        self.team.setVisible(team)
+        if team:
+            self._team.make()
+        self._fill()
+
+    def _fill_team(self) -> None:
+        table, display = self._store.team, self._store.session.display
+        if table is not None and not self.team.isHidden():
+            self.team.show_table(table, units_of(display), display.theme)
 
     def _fill_back(self, *, kept: bool) -> None:
         here = self._store.plans
@@ -289,6 +323,25 @@ class NextPage(Page):
         here = self._store.plans
         if here is not None and here.back is not None:
             self._put("runs to judge by", replace(here.back.plan, judged_by=runs))
+
+    def _on_compared(self, row: int, corner: int) -> None:
+        """Compare a driver's best pass of a corner with that of the one to learn from, on the page Corner."""
+        table = self._store.team
+        cell = table.rows[row].cells[corner] if table is not None else None
+        if table is None or cell is None:
+            return
+        number = table.corners[corner].number
+        keys = [table.best.get((who, number)) for who in (cell.learn_from, table.rows[row].driver)]
+        if keys[0] is None or keys[1] is None:
+            return
+        reference, lap = LapKey(*keys[0]), LapKey(*keys[1])
+        self._store.do("another pair", lambda s: ops.choose_lap(ops.choose_reference(s, reference), lap))
+        self._store.look_at(lambda s: ops.go_to_page(ops.select_corner(s, number), "corner"))
+
+    def _on_hand_out(self) -> None:
+        name = QFileDialog.getExistingDirectory(self, "Where the drivers' cards go")
+        if name:
+            self._team.hand_out(Path(name), units_of(self._store.session.display))
 
     def show_paddock(self) -> PaddockScreen | None:
         """Open the screen for the paddock."""
