@@ -24,6 +24,7 @@ from jete.app.player import Player
 from jete.app.rehearsal import Rehearsal
 from jete.app.shelf import Shelf
 from jete.app.store import SessionStore
+from jete.app.target_keeper import TargetKeeper
 from jete.app.tasks import Tasks
 from jete.app.team_keeper import TeamKeeper
 from jete.app.what_if_keeper import WhatIfKeeper
@@ -59,7 +60,7 @@ def parts_of(store: SessionStore, tasks: Tasks) -> Parts:
     return Parts(
         store=store, tasks=tasks, shelf=shelf, imports=imports, copies=Copies(tasks, shelf),
         analyst=Analyst(store, tasks, shelf, imports), evenness=EvennessFinder(store, tasks, shelf),
-        passes=PassKeeper(store, tasks, shelf), what_if=WhatIfKeeper(store, tasks, shelf), plans=PlanKeeper(store, tasks, shelf), team=TeamKeeper(store, tasks, shelf), guides=GuideKeeper(store, tasks, shelf),
+        passes=PassKeeper(store, tasks, shelf), what_if=WhatIfKeeper(store, tasks, shelf), plans=PlanKeeper(store, tasks, shelf), team=TeamKeeper(store, tasks, shelf), targets=TargetKeeper(store, tasks, shelf), guides=GuideKeeper(store, tasks, shelf),
         player=player, rehearsal=Rehearsal(store, tasks, shelf), films=FilmKeeper(store, tasks, shelf, player),
     )  # fmt: skip
 

@@ -127,13 +127,28 @@ def test_each_driver_gets_a_card_with_his_own_aims(
     page: NextPage, qtbot: QtBot, landmarked: Application, tmp_path: Path
 ) -> None:
     qtbot.mouseClick(page.take, Qt.MouseButton.LeftButton)
-    page.show_team(True)
+    page.show_view(1)
     settled(landmarked, qtbot)
     with qtbot.waitSignal(landmarked.shelf.told, timeout=60000) as told:
         landmarked.window.page("next")._team.hand_out(tmp_path, METRIC)
     assert told.args[0].startswith("Cards of Tomasz Oryel are in ")
     assert [p.name for p in tmp_path.glob("*.pdf")] == ["next-run-tomasz-oryel.pdf"]
-    page.show_team(False)
+    page.show_view(0)
+
+
+def test_the_logbook_has_a_row_a_run_and_finds_words(page: NextPage, qtbot: QtBot, landmarked: Application) -> None:
+    qtbot.mouseClick(page.view.buttons[2], Qt.MouseButton.LeftButton)
+    assert page.book.title.text() == "Tomasz Oryel: 1 run here"
+    assert page.book.table.item(0, 5).text() == "1:53.532"  # type: ignore[union-attr]
+    assert "told once plans were looked back on" in page.book.cues.text()
+    qtbot.keyClicks(page.book.search, "rain")
+    assert page.book.table.isRowHidden(0)
+    page.book.search.clear()
+    assert not page.book.table.isRowHidden(0)
+    page.book.table.cellActivated.emit(0, 0)
+    assert landmarked.store.session.look.page == "laps"
+    page.show_view(0)
+    qtbot.waitUntil(lambda: landmarked.tasks.idle, timeout=60000)
 
 
 # --- the plan on the shelf

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QMessageBox
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QLineEdit, QMenu, QMessageBox
 
 from jete.app import demo, settings
 from jete.library.library import Library
@@ -388,3 +388,24 @@ def test_a_known_name_begun_and_ended_while_names_are_suggested(
     assert field.completer() is completer
     typed = {"circuit": ("Ke", "Kestrel Sands"), "driver": ("Ine", "Ines Karlsby")}[name]
     assert getattr(shelf.store.session.runs[1].sheet, name) in typed
+
+
+def test_a_time_to_reach_stands_in_the_head_and_is_undone(
+    shelf: Application, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    shelf.store.look_at(lambda s: ops.go_to_page(s, "laps"))
+    page = shelf.window.page("laps")
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("1:50.0", True))
+    shelf.window.actions_by_id["target"].trigger()
+    qtbot.waitUntil(lambda: "s to 1:50.000" in page.run.target.text(), timeout=30000)
+    assert shelf.store.target is not None
+    assert shelf.store.target.target.driver == ops.shown_run(shelf.store.session).sheet.driver  # type: ignore[union-attr]
+    assert not page.run.chart.grab().isNull()
+    shelf.store.undo()
+    qtbot.waitUntil(lambda: shelf.store.target is None and page.run.target.isHidden(), timeout=30000)
+    told: list[Exception] = []
+    shelf.shelf.failed.disconnect()
+    shelf.shelf.failed.connect(told.append)
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("soon", True))
+    shelf.window.actions_by_id["target"].trigger()
+    assert "no lap time" in str(told[0])

@@ -9,6 +9,7 @@ import pytest
 
 from jete.app import demo
 from jete.core.errors import InputError
+from jete.desk.book import book_of
 from jete.desk.plan_shelf import (
     circumstances,
     look_back,
@@ -23,6 +24,7 @@ from jete.library.bring_in import bring_in
 from jete.library.library import Library
 from jete.library.location import Location
 from jete.notes.sheet import LapNote
+from jete.report.book import book_row, cues_words
 from jete.report.review import outcome_words, review_body, review_table, shelf_document
 from jete.report.team import table_document, table_text
 
@@ -203,3 +205,22 @@ def test_the_coach_s_table_has_a_row_a_driver_and_a_way_to_each_cell(shelf: Libr
     assert "Hedda Ulvik: 1: " in table_text(found)
     with pytest.raises(InputError, match="who drove"):
         team_table(shelf, shelf.circuits.places()[0], "motorcycles")
+
+
+def test_the_logbook_tells_what_was_tried_in_which_run_and_which_cues_worked(
+    shelf: Library, plan: PlanRecord, back: PlanOnShelf
+) -> None:
+    shelf.plans.keep(replace(plan, answers={}))
+    shelf.plans.note_review(plan.id, shelf_document(back))
+    book = book_of(shelf, 3)
+    assert (book.driver, [e.run.id for e in book.entries]) == ("Hedda Ulvik", [2, 3])
+    first, second = book.entries
+    assert first.tried == ()
+    assert [t.outcome for t in second.tried] == ["not_done", "worked", "overdone"]
+    assert second.together_s is not None
+    assert second.best_s is not None
+    assert second.together_s <= second.best_s
+    counts = {c.kind: (c.worked, c.of) for c in book.cues}
+    assert counts == {"a speed": (2, 2), "the pedals": (0, 1)}
+    assert "7: done (2.0 km/h more" in book_row(second)[7]
+    assert "2 of 2 that began with a speed (42 to 100 %)" in cues_words(book)

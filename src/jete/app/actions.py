@@ -113,6 +113,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("corner:note", "Note on this corner…", ("Shift+G",), "Note", has_comparison),
     Action("tag", "Tag and note on this lap in this corner…", ("G",), "Note", has_comparison),
     Action("line", "The start line of this run…", ("Ctrl+L",), "Note"),
+    Action("target", "A time to reach…", ("Ctrl+T",), "Note", page="laps"),
     Action("remove", "Put this run into the bin", ("Ctrl+Del",), "Note", page="laps"),
     Action("search", "Search the shelf", ("Ctrl+F",), "Go", page="laps"),
     *(_to(p) for p in PAGES),

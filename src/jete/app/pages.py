@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final, Literal
 
-Need = Literal["passes", "guide", "films", "evenness", "what_if", "plan"]
+Need = Literal["passes", "guide", "films", "evenness", "what_if", "plan", "target"]
 
 
 @dataclass(frozen=True)
@@ -23,7 +23,7 @@ class PageEntry:
 
 
 PAGES: Final = (
-    PageEntry("laps", "Laps", "Ctrl+1", frozenset({"evenness"})),
+    PageEntry("laps", "Laps", "Ctrl+1", frozenset({"evenness", "target"})),
     PageEntry("ledger", "Ledger", "Ctrl+2"),
     PageEntry("corner", "Corner", "Ctrl+3", frozenset({"passes", "what_if"})),
     PageEntry("walk", "Walk", "Ctrl+4", frozenset({"guide", "films"})),

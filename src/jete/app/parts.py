@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from jete.app.rehearsal import Rehearsal
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
+    from jete.app.target_keeper import TargetKeeper
     from jete.app.tasks import Tasks
     from jete.app.team_keeper import TeamKeeper
     from jete.app.what_if_keeper import WhatIfKeeper
@@ -38,6 +39,7 @@ class Parts:
     what_if: WhatIfKeeper
     plans: PlanKeeper
     team: TeamKeeper
+    targets: TargetKeeper
     guides: GuideKeeper
     player: Player
     rehearsal: Rehearsal

@@ -106,12 +106,14 @@ class PlanKeeper(Follower):
         library, number, wanted = self._shelf.library(), lap.run, self._wanted
 
         def work(_: object) -> PlansHere:
+            from jete.desk.book import book_of
             from jete.desk.plan_shelf import look_back, plan_looked_back_on, plans_of_driver
 
             plans, records = library.plans.all(), library.runs()
             chosen = next((p for p in plans if p.id == wanted), None) or plan_looked_back_on(number, plans, records)
             return PlansHere(
                 run=number,
+                book=book_of(library, number),
                 kept=next((p for p in reversed(plans) if p.run == number), None),
                 back=look_back(library, chosen, self._shelf.lap_of(library)) if chosen is not None else None,
                 others=plans_of_driver(number, plans, records),

@@ -11,10 +11,12 @@ if TYPE_CHECKING:
     from jete.core.causes.verdict.result import Comparison
     from jete.core.run import RunSummary
     from jete.core.whatif.worked_out import KnownVehicle
+    from jete.desk.book import Book
     from jete.desk.guide import Made
     from jete.desk.plan_shelf import PlanOnShelf
     from jete.desk.plans import RunPlan
     from jete.desk.road import RoadBeside
+    from jete.desk.targets import WayToTarget
     from jete.desk.team import TeamTable
     from jete.library.film_book import FilmRecord
     from jete.library.pass_book import KeptPass
@@ -73,6 +75,7 @@ class PlansHere:
         kept: the plan that was made on it; None where none was.
         back: the one that is looked back on, with what came of it.
         others: all of the same driver, vehicle and circuit, the last one last.
+        book: the driver's logbook there.
         phrases: cues that people wrote over the program's own, to be offered again.
     """
 
@@ -81,6 +84,7 @@ class PlansHere:
     back: PlanOnShelf | None
     others: tuple[PlanRecord, ...]
     phrases: tuple[str, ...]
+    book: Book
 
 
 @dataclass(frozen=True, eq=False)
@@ -100,5 +104,6 @@ class Results:
     plan: RunPlan | None = None
     plans: PlansHere | None = None
     team: TeamTable | None = None
+    target: WayToTarget | None = None
     films: tuple[FilmRecord | None, FilmRecord | None] = (None, None)
     refused: str = ""

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from jete.desk.guide import Made
     from jete.desk.plans import RunPlan
     from jete.desk.road import RoadBeside
+    from jete.desk.targets import WayToTarget
     from jete.desk.team import TeamTable
     from jete.library.film_book import FilmRecord
 
@@ -110,6 +111,11 @@ class SessionStore(QObject):
     def team(self) -> TeamTable | None:
         """The coach's table, as it was made last."""
         return self._results.team
+
+    @property
+    def target(self) -> WayToTarget | None:
+        """The time to reach of the shown run, and the way to it."""
+        return self._results.target
 
     @property
     def what_if(self) -> KnownLap | None:

@@ -109,6 +109,18 @@ COMMANDS: Final = (
         ),
     ),
     Command(
+        "target", "times to reach, and where the rest could come from", "target", "target",
+        (
+            _takes("what", type=str.casefold, choices=("set", "list", "drop"), help="set CIRCUIT TIME, list [CIRCUIT], drop NUMBER"),
+            _takes("words", metavar="…", nargs="*", help="a circuit of the library, a time as 1:50.5, a target's number"),
+            _takes("--layout", metavar="LAYOUT", help="where a circuit has several"),
+            _takes("--driver", metavar="NAME", help="whose; of all where none is named"),
+            _takes("--class", dest="group", metavar="CLASS", help="for runs of this class"),
+            _takes("--condition", choices=("dry", "damp", "wet"), help="of the road"),
+            _takes("--name", metavar="TEXT", help="what it is: a licence, a medal, a record, a team mate's"),
+        ),
+    ),
+    Command(
         "table", "the drivers of a circuit side by side: what each loses where, on whom, by what", "team", "table",
         (
             _takes("circuit", metavar="CIRCUIT", help="of the library"),

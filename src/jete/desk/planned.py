@@ -32,6 +32,7 @@ class PlannedAim:
         reason: why it was proposed.
         gain: seconds, least and most of nine in ten; None where nothing is known.
         risks: noted at the corner.
+        tried: what came of earlier tries there, the last one last.
         taken: whether it is taken along: what might hurt needs a person to say so.
     """
 
@@ -46,6 +47,7 @@ class PlannedAim:
     reason: str = ""
     gain: tuple[float, float, float] | None = None
     risks: tuple[str, ...] = ()
+    tried: tuple[str, ...] = ()
     taken: bool = True
 
     @property
@@ -95,6 +97,7 @@ def _aim(number: int, told: Any, where: str) -> PlannedAim:
         reason=str(told.get("reason") or ""),
         gain=(seconds[0], seconds[1], seconds[2]) if all(isinstance(s, float) for s in seconds) else None,  # type: ignore[arg-type]
         risks=tuple(told.get("risks") or ()),
+        tried=tuple(str(t["outcome"]) for t in told.get("tried_before") or ()),
         taken=told.get("taken", True) is not False,
     )
 

@@ -30,6 +30,7 @@ from jete.library.pass_book import PassBook
 from jete.library.plan_book import PlanBook
 from jete.library.records import RunRecord, read_runs
 from jete.library.storage import Storage
+from jete.library.target_book import TargetBook
 from jete.notes.carry import carried
 from jete.notes.merge import Conflict, merged
 from jete.notes.sheet import WEATHER, LapNote, LapSheet, RunSheet, carried_on
@@ -53,6 +54,7 @@ class Library(Storage):
         self.guides = GuideBook(self)
         self.films = FilmBook(self)
         self.plans = PlanBook(self)
+        self.targets = TargetBook(self)
 
     # --- bringing in
 

@@ -307,3 +307,19 @@ class NextPlan(Base):
     answers: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
     judged_by: Mapped[list[Any] | None] = mapped_column(JSON)
     review: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+
+
+class Target(Base):
+    """A time to reach on a circuit, for a driver, a class and a condition; empty text holds for all of them."""
+
+    __tablename__ = "targets"
+    __table_args__ = (UniqueConstraint("circuit", "layout", "driver", "group", "condition", "name"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    circuit: Mapped[str]
+    layout: Mapped[str] = mapped_column(default="", server_default="")
+    driver: Mapped[str] = mapped_column(default="", server_default="")
+    group: Mapped[str] = mapped_column(default="", server_default="")
+    condition: Mapped[str] = mapped_column(default="", server_default="")
+    name: Mapped[str] = mapped_column(default="", server_default="")
+    time_s: Mapped[float]
+    made_at: Mapped[datetime]

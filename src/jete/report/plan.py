@@ -289,6 +289,21 @@ def expected_words(aim: PlannedAim) -> str:
     return f"{value} s ({low} to {high}) a lap"
 
 
+TRIED: dict[str, str] = {
+    "worked": "done",
+    "done_slower": "done, and slower",
+    "overdone": "overdone",
+    "short": "begun",
+    "not_done": "not done",
+    "not_told": "not told",
+}
+
+
+def tried_words(aim: PlannedAim) -> str:
+    """What came of earlier tries at the corner; empty where there were none."""
+    return f"Tried there before: {', then '.join(TRIED.get(t, t) for t in aim.tried)}." if aim.tried else ""
+
+
 def plan_table(plan: RunPlan, aims: Sequence[PlannedAim]) -> str:
     """The aims for people on a terminal."""
     reference = plan.comparison.reference.lap

@@ -8,9 +8,14 @@ from jete.report.units import METRIC, Units
 from jete.report.words import difference
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from jete.core.axis.road.corners import Corner
     from jete.core.passes.team import MarkBehind, TeamCell, TeamMark, TeamRow
     from jete.desk.team import TeamTable
 
+# So many corners are told of a driver at once.
+MOST_LINES: Final = 5
 # What is done at a mark, and how it is to the worse.
 WORDS: Final[dict[TeamMark, str]] = {
     "brake_on_m": "brakes {} earlier",
@@ -83,6 +88,16 @@ def cell_words(driver: str, corner: str, cell: TeamCell | None, units: Units = M
         return f"{head}; {'the quickest here' if cell.lost_s == 0.0 else f'{difference(cell.lost_s)} s, which may be chance'}."
     marks = ", ".join(behind_words(m, units) for m in cell.by)
     return f"{head}; {difference(cell.lost_s)} s on {cell.learn_from}{f': {marks}' if marks else ''}."
+
+
+def most_words(row: TeamRow, corners: Sequence[Corner], units: Units = METRIC) -> list[str]:
+    """The corners where a driver loses most, the most first: on whom, and by what."""
+    found = [(c, cell) for c, cell in zip(corners, row.cells, strict=True) if cell is not None and cell.learn_from]
+    return [
+        f"{c.shown}  {difference(cell.lost_s)} s on {cell.learn_from}"
+        + (f": {', '.join(behind_words(m, units) for m in cell.by)}" if cell.by else "")
+        for c, cell in sorted(found, key=lambda f: -f[1].lost_s)[:MOST_LINES]
+    ]
 
 
 def straights_words(row: TeamRow) -> str:

@@ -49,7 +49,7 @@ class RunChart(QWidget):
         return QSize(420, 170)
 
     def _on_changed(self, session: Session, flags: Changed) -> None:
-        if flags & (Changed.RUNS | Changed.CHOICE | Changed.SHELF | Changed.DISPLAY):
+        if flags & (Changed.RUNS | Changed.CHOICE | Changed.SHELF | Changed.DISPLAY | Changed.RUN_RESULT):
             run = ops.shown_run(session)
             self.setAccessibleDescription(words_of(run) if run else "")
             self.update()
@@ -64,13 +64,17 @@ class RunChart(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(font(SMALL_PX))
         reference = _reference(session, run)
-        frame = _Frame(self, run, reference.time_s if reference else None)
+        way = self._store.target
+        target_s = way.target.time_s if way is not None and way.target.holds_for(run.sheet) else None
+        frame = _Frame(self, run, [t for t in (reference.time_s if reference else None, target_s) if t is not None])
         _axis(painter, theme, frame)
         fade = run.fade
         if fade:
             _line(painter, theme, frame, fade)
         if reference is not None:
-            _reference_line(painter, theme, frame, reference.time_s)
+            _time_line(painter, theme, frame, reference.time_s, "reference")
+        if target_s is not None:
+            _time_line(painter, theme, frame, target_s, "target")
         _laps(painter, theme, frame, session, fade)
 
 
@@ -94,7 +98,7 @@ def round_values(low: float, high: float, most: int) -> list[float]:
 class _Frame:
     """Where laps and times lie; what is too far off for the scale lies at its edge, and is marked as such."""
 
-    def __init__(self, widget: QWidget, run: Run, reference_s: float | None) -> None:
+    def __init__(self, widget: QWidget, run: Run, lines_s: list[float]) -> None:
         self.run, self.width, self.height = run, float(widget.width()), float(widget.height())
         self.laps = [s for s in run.laps if s.complete]
         times = sorted(s.time_s for s in self.laps)
@@ -104,8 +108,8 @@ class _Frame:
         self.first, self.last = self.laps[0].number - 0.5, self.laps[-1].number + 0.5
         if run.fade is not None:
             near += [run.fade.at_zero_s + run.fade.per_lap_s * n for n in self.fade_ends]
-        if reference_s is not None and abs(reference_s - middle) < max(REFERENCE_S, 2.0 * (max(near) - min(near))):
-            near.append(reference_s)
+        reach = max(REFERENCE_S, 2.0 * (max(near) - min(near)))
+        near += [t for t in lines_s if abs(t - middle) < reach]
         self.low, self.high = min(near), max(near)
         room = ROOM * max(self.high - self.low, 0.2)
         self.low, self.high = self.low - room, self.high + room
@@ -147,17 +151,27 @@ def _line(painter: QPainter, theme: Theme, frame: _Frame, fade: Fade) -> None:
     painter.drawLine(*ends)
 
 
-def _reference_line(painter: QPainter, theme: Theme, frame: _Frame, time_s: float) -> None:
-    """A dashed line at the reference's time; off the scale its time and which way it lies."""
+def _time_line(painter: QPainter, theme: Theme, frame: _Frame, time_s: float, name: str) -> None:
+    """A line at a time, dashed for the reference, dotted for the target; off the scale its time and which way it lies."""
     off = frame.off(time_s)
     if off == 0:
-        painter.setPen(QPen(theme.color("reference"), 1, Qt.PenStyle.DashLine))
+        style = Qt.PenStyle.DashLine if name == "reference" else Qt.PenStyle.DotLine
+        painter.setPen(QPen(theme.color("reference"), 1, style))
         painter.drawLine(QPointF(LEFT, frame.y(time_s)), QPointF(frame.width - RIGHT, frame.y(time_s)))
+        if name == "target":
+            box = QRectF(LEFT, frame.y(time_s) - 17, frame.width - LEFT - RIGHT, 16)
+            painter.drawText(
+                box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, f"target {lap_time(time_s)}"
+            )
         return
     side = Qt.AlignmentFlag.AlignTop if off > 0 else Qt.AlignmentFlag.AlignBottom
     box = QRectF(LEFT, TOP - 8, frame.width - LEFT - RIGHT - 16, frame.height - TOP - BOTTOM + 6)
     painter.setPen(theme.color("reference"))
-    painter.drawText(box, side | Qt.AlignmentFlag.AlignRight, f"reference {lap_time(time_s)}")
+    # The reference's at the right edge, the target's at the left: both may be off.
+    edge = Qt.AlignmentFlag.AlignRight if name == "reference" else Qt.AlignmentFlag.AlignLeft
+    painter.drawText(box, side | edge, f"{name} {lap_time(time_s)}{' below' if name == 'target' and off < 0 else ''}")
+    if name == "target":
+        return
     _wedge(painter, theme.color("reference"), QPointF(frame.width - RIGHT - 6, frame.y(time_s)), off)
 
 

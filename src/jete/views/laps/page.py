@@ -5,14 +5,25 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSplitter, QStackedLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QInputDialog,
+    QMenu,
+    QPushButton,
+    QSplitter,
+    QStackedLayout,
+    QVBoxLayout,
+    QWidget,
+)
 
 from jete.app.actions import key_hint
 from jete.app.theme import SPACE, TITLE_PX, font
 from jete.core.errors import InputError
 from jete.notes.sheet import ASIDE_WORDS, LapNote
+from jete.report.targets import seconds_of
+from jete.report.words import lap_time
 from jete.session import operations as ops
 from jete.session.state import IDEAL, Changed, LapKey, Session
 from jete.views.following import Following
@@ -41,12 +52,16 @@ SIZES = [262, 768, 250]
 def make(parts: Parts) -> LapsPage:
     """The page on what stands behind the window."""
     page = LapsPage(parts.store, parts.shelf)
+    page.target_wanted.connect(parts.targets.set)
+    parts.targets.failed.connect(parts.shelf.failed)
     page.imported.columns_wanted.connect(parts.imports.columns_wanted)
     return page
 
 
 class LapsPage(Page):
     """Reads the store; asks the shelf to note things down, and the window to open files or the demo."""
+
+    target_wanted = pyqtSignal(object)
 
     def __init__(self, store: SessionStore, shelf: Shelf) -> None:
         super().__init__()
@@ -124,8 +139,25 @@ class LapsPage(Page):
         return {
             "reference": self.hold_reference, "compare": self.hold_lap, "ideal": self.hold_ideal, "over": self.lay_over,
             "pin": self.pin, "star": self.star, "note": self.type_note, "aside": self.choose_aside, "remove": self.remove_run,
-            "search": self.search,
+            "search": self.search, "target": self.ask_for_target,
         }  # fmt: skip
+
+    def ask_for_target(self) -> None:
+        """Ask for the time that the shown run's driver wants to reach; nothing typed drops it."""
+        run, way = ops.shown_run(self._store.session), self._store.target
+        if run is None:
+            return
+        text, sure = QInputDialog.getText(
+            self, "A time to reach",
+            f"{' · '.join(x for x in (run.sheet.driver, run.sheet.circuit, run.sheet.group) if x)} (empty: none):",
+            text=lap_time(way.target.time_s) if way is not None else "",
+        )  # fmt: skip
+        if not sure:
+            return
+        try:
+            self.target_wanted.emit(seconds_of(text) if text.strip() else None)
+        except InputError as error:
+            self._shelf.failed.emit(error)
 
     def splits(self) -> dict[str, QSplitter]:
         """Shelf, run and sheet."""

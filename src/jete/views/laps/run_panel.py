@@ -8,6 +8,7 @@ from PyQt6.QtCore import QModelIndex, QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QTableView, QVBoxLayout, QWidget
 
 from jete.app.theme import SPACE, TITLE_PX, font, scale
+from jete.report.targets import way_words
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
 from jete.views import tables
@@ -56,6 +57,7 @@ class RunPanel(QWidget):
         self.model, self.table = LapsModel(), QTableView()
         self.title = ElidedLabel()
         self.words = plain(wrap=True)
+        self.target = plain(wrap=True)
         self.notes = plain(wrap=True, small=True, muted=True)
         self.chart = RunChart(store)
         self._delegate = LapsDelegate(self._theme_name)
@@ -71,6 +73,8 @@ class RunPanel(QWidget):
         self.words.setObjectName("run-words")
         # Room for what comes later, so that no row moves under the pointer.
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.target.setObjectName("run-target")
+        self.target.hide()
         self.words.setMinimumHeight(2 * self.words.fontMetrics().lineSpacing() + 2)
         self.notes.setMaximumHeight(NOTE_LINES * self.notes.fontMetrics().lineSpacing())
         self.notes.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -79,6 +83,7 @@ class RunPanel(QWidget):
         column.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         column.addWidget(self.title)
         column.addWidget(self.words)
+        column.addWidget(self.target)
         column.addWidget(self.table, 1)
         column.addWidget(self.chart)
         column.addWidget(self.notes)
@@ -151,6 +156,11 @@ class RunPanel(QWidget):
         sheet = run.sheet if run else None
         self.title.setText(" · ".join(p for p in ((run.name if run else ""), sheet.vehicle if sheet else "") if p))
         self.words.setText(words_of(run) + _alike(self._store) if run else "")
+        way = self._store.target
+        self.target.setText(
+            way_words(way) if way is not None and run is not None and way.target.holds_for(run.sheet) else ""
+        )
+        self.target.setVisible(bool(self.target.text()))
         self.chart.setVisible(run is not None and run.best is not None)
         lines = _notes(session)
         self.notes.setText("  ".join(lines))

@@ -8,7 +8,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QBoxLayout, QCheckBox, QFrame, QHBoxLayout, QMenu, QPushButton, QVBoxLayout
 
 from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
-from jete.report.plan import corner_title, cue_words, expected_words, leave_words, target_words
+from jete.report.plan import corner_title, cue_words, expected_words, leave_words, target_words, tried_words
 from jete.views.labels import colour, plain
 from jete.views.next.written_over import WrittenOver
 
@@ -104,7 +104,8 @@ class AimCard(QFrame):
         self.why.setText(f"{aim.reason[:1].upper()}{aim.reason[1:]}")
         target = target_words(aim.judge, units) if aim.judge is not None else ""
         leave = f"; {leave_words(aim.judge.measure)}" if aim.judge is not None and moves else ""
-        self.target.setText(f"{target[:1].upper()}{target[1:]}{leave}")
+        tried = tried_words(aim)
+        self.target.setText(f"{target[:1].upper()}{target[1:]}{leave}{f'. {tried}' if tried else ''}")
         self.care.setText(" ".join(aim.risks))
         for label in (self.target, self.care):
             label.setVisible(bool(label.text()))

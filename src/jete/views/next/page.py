@@ -36,6 +36,7 @@ from jete.session.state import Changed, LapKey, Session
 from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain
 from jete.views.next.aim_card import AimCard
+from jete.views.next.book import BookView
 from jete.views.next.looking_back import LookingBack
 from jete.views.next.paddock import PaddockScreen
 from jete.views.next.team import TeamView
@@ -48,6 +49,8 @@ if TYPE_CHECKING:
     from jete.desk.plans import RunPlan
     from jete.library.plan_book import PlanRecord
 
+# The place of the team among the page's views.
+TEAM = 1
 ABOUT = Changed.PLAN | Changed.RUN_RESULT | Changed.DISPLAY | Changed.CHOICE | Changed.RESULT | Changed.RUNS
 
 
@@ -66,9 +69,9 @@ class NextPage(Page):
         self.empty, self.passed = plain(wrap=True), plain(wrap=True, small=True, muted=True)
         self.hint = plain(wrap=True, small=True, muted=True)
         self.cards = tuple(AimCard(k) for k in range(1, MOST_AIMS + 1))
-        self.back, self.team = LookingBack(), TeamView()
+        self.back, self.team, self.book = LookingBack(), TeamView(), BookView()
         self.view = Switch(
-            "View", ("Driver", "Team"), "One driver's next run, or all drivers of this circuit and class."
+            "View", ("Driver", "Team", "Book"), "One driver's next run, all drivers here, or the driver's logbook."
         )
         self.race = Switch("What for", ("One fast lap", "Race"), "For a race: what can be kept up, in smaller steps.")
         self.take = QPushButton("Take these along")
@@ -92,7 +95,8 @@ class NextPage(Page):
         for widget, stretch in (
             (self.view, 0), (self.title, 0), (self.of_what, 1), (self.race, 0), (self.take, 0), (self.save, 0), (self.paddock, 0),
         ):  # fmt: skip
-            head.addWidget(widget, stretch)
+            side = Qt.AlignmentFlag.AlignLeft if widget is self.view else Qt.AlignmentFlag(0)
+            head.addWidget(widget, stretch, side)
         self._cards_in.setContentsMargins(0, SPACE, 0, SPACE)
         self._cards_in.setSpacing(2 * SPACE)
         for card in self.cards:
@@ -116,9 +120,10 @@ class NextPage(Page):
         one.addLayout(sides, 1)
         for label in (self.passed, self.hint):
             one.addWidget(label)
-        self.team.hide()
         outer.addWidget(self._one, 1)
-        outer.addWidget(self.team, 1)
+        for other in (self.team, self.book):
+            other.hide()
+            outer.addWidget(other, 1)
         outer.addWidget(caution)
 
     def _connect(self) -> None:
@@ -128,7 +133,8 @@ class NextPage(Page):
             card.written.connect(self._on_written)
             card.instead.connect(self._on_instead)
         self.race.turned.connect(self._keeper.set_race)
-        self.view.turned.connect(self.show_team)
+        self.view.moved.connect(self.show_view)
+        self.book.wanted.connect(self._on_run_wanted)
         self.team.compared.connect(self._on_compared)
         self.team.handed_out.connect(self._on_hand_out)
         self._team.progress.connect(self.team.wait)
@@ -193,24 +199,29 @@ class NextPage(Page):
         self.passed.setVisible(bool(self.passed.text()))
         self.of_what.setText(self._of_what(plan) if plan is not None else "")
         for widget in (self.title, self.of_what, self.take, self.save, self.paddock):
-            widget.setVisible(self.team.isHidden())
-        self.race.setVisible(self.race.isVisibleTo(self) and self.team.isHidden())
+            widget.setVisible(not self._one.isHidden())
+        self.race.setVisible(self.race.isVisibleTo(self) and not self._one.isHidden())
         self._fill_back(kept=kept)
-        self._fill_team()
+        self._fill_others()
 
-    def show_team(self, team: bool) -> None:  # noqa: FBT001 - the switch's two ends
-        """Show all drivers of the circuit and class, or one driver's next run."""
-        self.view.show_end(team)
-        self._one.setVisible(not team)
-        self.team.setVisible(team)
-        if team:
+    def show_view(self, number: int) -> None:
+        """Show one driver's next run (0), all drivers of the circuit and class (1), or the driver's logbook (2)."""
+        self.view.show_at(number)
+        for k, widget in enumerate((self._one, self.team, self.book)):
+            widget.setVisible(k == number)
+        if number == TEAM:
             self._team.make()
         self._fill()
 
-    def _fill_team(self) -> None:
+    def _on_run_wanted(self, run: int) -> None:
+        self._store.look_at(lambda s: ops.go_to_page(ops.select_run(s, run), "laps"))
+
+    def _fill_others(self) -> None:
         table, display = self._store.team, self._store.session.display
         if table is not None and not self.team.isHidden():
             self.team.show_table(table, units_of(display), display.theme)
+        if self._store.plans is not None and not self.book.isHidden():
+            self.book.show_book(self._store.plans.book)
 
     def _fill_back(self, *, kept: bool) -> None:
         here = self._store.plans

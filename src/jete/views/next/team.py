@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jete.app.theme import THEMES, TITLE_PX, font
-from jete.report.team import cell_words, straights_words
+from jete.report.team import cell_words, most_words, straights_words
 from jete.report.words import difference
 from jete.views.labels import plain, tip
 
@@ -43,6 +43,7 @@ class TeamView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.title, self.told, self.note = plain("Team"), plain(wrap=True), plain(wrap=True, small=True, muted=True)
+        self.most = plain(wrap=True)
         self.table = QTableWidget(0, 0)
         self.compare, self.hand_out = QPushButton("Compare there"), QPushButton("Hand-outs…")
         self._shown: TeamTable | None = None
@@ -75,6 +76,7 @@ class TeamView(QWidget):
         column.addLayout(head)
         column.addWidget(self.table)
         column.addWidget(self.told)
+        column.addWidget(self.most)
         column.addWidget(self.note)
         column.addStretch(1)
 
@@ -130,11 +132,14 @@ class TeamView(QWidget):
         self.compare.setEnabled(False)
         if table is None or self._units is None or not there:
             self.told.setText("Choose a cell: who to learn from there, and by what.")
+            self.most.setText("")
             return
         shown = table.rows[row]
         cell = shown.cells[corner]
         self.told.setText(cell_words(shown.driver, f"corner {table.corners[corner].shown}", cell, self._units))
         self.compare.setEnabled(cell is not None and bool(cell.learn_from))
+        lines = most_words(shown, table.corners, self._units)
+        self.most.setText("\n".join([f"Most of all {shown.driver} may learn:", *lines]) if lines else "")
 
     def _on_activated(self, row: int, column: int) -> None:
         if self.compare.isEnabled():

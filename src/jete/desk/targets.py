@@ -1,0 +1,101 @@
+"""A driver's way to a time: the best so far, and where the rest could come from, by what the shelf holds."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from jete.core.axis.road.corners import CornerId
+from jete.core.passes.target import split_of
+from jete.desk.plan_shelf import taken_aims
+
+if TYPE_CHECKING:
+    from jete.core.axis.road.corners import Corner
+    from jete.core.passes.target import TargetSplit
+    from jete.library.library import Library
+    from jete.library.records import RunRecord
+    from jete.library.target_book import TargetRecord
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class WayToTarget:
+    """What a target asks for.
+
+    Attributes:
+        target: the time to reach.
+        best: run and lap of the best lap so far of those it holds for; None where there is none.
+        best_s: its time.
+        split: where the rest could come from; None where no passes are made of that lap.
+        corners: of the circuit.
+        days: best of each day, in order of time: date and seconds.
+    """
+
+    target: TargetRecord
+    best: tuple[int, int] | None
+    best_s: float | None
+    split: TargetSplit | None
+    corners: tuple[Corner, ...]
+    days: tuple[tuple[str, float], ...]
+
+
+def way_to(library: Library, target: TargetRecord) -> WayToTarget:
+    """The best lap that counts and where the rest could come from; laps that were set aside never count."""
+    runs = [r for r in library.runs() if target.holds_for(r.sheet)]
+    laps = sorted((s.time_s, r.id, s.number) for r in runs for s in r.counted)
+    if not laps:
+        return WayToTarget(target=target, best=None, best_s=None, split=None, corners=(), days=())
+    best_s, run, lap = laps[0]
+    corners, split = _split(library, (run, lap), best_s - target.time_s)
+    return WayToTarget(
+        target=target, best=(run, lap), best_s=best_s, split=split, corners=corners, days=_days(runs)
+    )  # fmt: skip
+
+
+def _days(runs: list[RunRecord]) -> tuple[tuple[str, float], ...]:
+    best: dict[str, float] = {}
+    for run in runs:
+        for span in run.counted:
+            if run.sheet.date:
+                best[run.sheet.date] = min(best.get(run.sheet.date, span.time_s), span.time_s)
+    return tuple(sorted(best.items()))
+
+
+def _split(library: Library, best: tuple[int, int], missing_s: float) -> tuple[tuple[Corner, ...], TargetSplit | None]:
+    """Where the rest could come from, by the passes that are made."""
+    place, chosen = library.circuits.place(best[0]), library.run(best[0])
+    if place is None or not place.corners:
+        return (), None
+    runs = {r.id: r for r in library.runs() if (r.sheet.circuit, r.sheet.layout) == (place.name, place.layout)}
+    counted = {(r.id, s.number) for r in runs.values() for s in r.counted}
+    on_best: dict[CornerId, float] = {}
+    own: dict[CornerId, list[float]] = defaultdict(list)
+    others: dict[str, dict[CornerId, list[float]]] = defaultdict(lambda: defaultdict(list))
+    for corner in place.corners:
+        if corner.id is None:
+            continue
+        for kept in library.passes.of_corner(place, corner.id):
+            sheet = runs[kept.run].sheet if kept.run in runs else None
+            if sheet is None or (kept.run, kept.lap) not in counted or sheet.group != chosen.sheet.group:
+                continue
+            if (kept.run, kept.lap) == best:
+                on_best[corner.id] = kept.numbers.whole_s
+            if sheet.driver == chosen.sheet.driver:
+                own[corner.id].append(kept.numbers.whole_s)
+            elif sheet.driver:
+                others[sheet.driver][corner.id].append(kept.numbers.whole_s)
+    if not on_best:
+        return place.corners, None
+    return place.corners, split_of(missing_s, on_best, own, others, _aimed(library, runs, chosen))
+
+
+def _aimed(library: Library, runs: dict[int, RunRecord], chosen: RunRecord) -> dict[CornerId, float]:
+    """Seconds that the open aims of the driver's last plan promise, by corner."""
+    his = [p for p in library.plans.all() if p.run in runs and runs[p.run].sheet.driver == chosen.sheet.driver]
+    if not his or not chosen.sheet.driver:
+        return {}
+    out: dict[CornerId, float] = {}
+    for aim in taken_aims(his[-1]):
+        if aim.id is not None and aim.gain is not None:
+            out[CornerId(aim.id)] = max(-aim.gain[0], 0.0)
+    return out
