@@ -123,6 +123,11 @@ def corner_and_walk(app: QApplication, parts: Application, folder: Path) -> None
         ),
     )
     take(app, parts, folder / "came-of-it.png")
+    page = parts.window.page("next")
+    page.view.buttons[1].click()
+    wait(app, lambda: store.team is not None and parts.tasks.idle, 180)
+    page.team.table.setCurrentCell(2, 7)
+    take(app, parts, folder / "team.png")
 
 
 if __name__ == "__main__":

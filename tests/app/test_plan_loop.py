@@ -86,6 +86,10 @@ def test_the_next_run_is_looked_at_by_itself_and_says_what_came_of_each_aim(
     assert kept.review is not None
     assert [a["outcome"] for a in kept.review["aims"]] == ["not_done", "worked", "overdone"]
 
+    page.show_view(2)
+    assert page.book.table.item(1, 7).text().startswith("1: not done (")  # type: ignore[union-attr]
+    page.show_view(0)
+
     not_tried = page.back.cards[0].tried.buttons[2]
     qtbot.mouseClick(not_tried, Qt.MouseButton.LeftButton)
     still(empty, qtbot)

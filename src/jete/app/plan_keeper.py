@@ -108,14 +108,19 @@ class PlanKeeper(Follower):
         def work(_: object) -> PlansHere:
             from jete.desk.book import book_of
             from jete.desk.plan_shelf import look_back, plan_looked_back_on, plans_of_driver
+            from jete.report.review import shelf_document
 
             plans, records = library.plans.all(), library.runs()
             chosen = next((p for p in plans if p.id == wanted), None) or plan_looked_back_on(number, plans, records)
+            back = look_back(library, chosen, self._shelf.lap_of(library)) if chosen is not None else None
+            if back is not None and back.found is not None:
+                told = shelf_document(back)
+                plans = [replace(p, review=told) if p.id == back.plan.id else p for p in plans]
             return PlansHere(
                 run=number,
-                book=book_of(library, number),
+                book=book_of(library, number, plans),
                 kept=next((p for p in reversed(plans) if p.run == number), None),
-                back=look_back(library, chosen, self._shelf.lap_of(library)) if chosen is not None else None,
+                back=back,
                 others=plans_of_driver(number, plans, records),
                 phrases=tuple(
                     dict.fromkeys(a["typed"] for p in reversed(plans) for a in p.document["aims"] if a.get("typed"))

@@ -61,16 +61,23 @@ class Book:
     cues: tuple[CueCount, ...]
 
 
-def book_of(library: Library, run: int) -> Book:
-    """The logbook of a run's driver on its circuit."""
+def book_of(library: Library, run: int, plans: Sequence[PlanRecord] | None = None) -> Book:
+    """The logbook of a run's driver on its circuit.
+
+    Args:
+        library: the shelf.
+        run: of the driver.
+        plans: as they are now; None for those of the shelf.
+    """
+    plans = library.plans.all() if plans is None else plans
     records = library.runs()
     here = next((r for r in records if r.id == run), None)
     if here is None:
         return Book(driver="", entries=(), cues=())
     same = [r for r in records if _alike(r, here)]
-    by_review = _tried_in(library.plans.all(), {r.id for r in same})
+    by_review = _tried_in(plans, {r.id for r in same})
     entries = tuple(_entry(r, by_review.get(r.id, ())) for r in same)
-    return Book(driver=here.sheet.driver, entries=entries, cues=_cues(library.plans.all(), {r.id for r in same}))
+    return Book(driver=here.sheet.driver, entries=entries, cues=_cues(plans, {r.id for r in same}))
 
 
 def _alike(one: RunRecord, other: RunRecord) -> bool:
