@@ -92,6 +92,11 @@ def test_on_the_command_line(shelf: Library, capsys: pytest.CaptureFixture[str],
     assert main(["target", "list", "Kestrel Sands", *where]) == 0
     assert "1:49.500 (licence)" in capsys.readouterr().out
     assert main(["target", "drop", str(target["id"]), *where]) == 0
+    assert main(["target", "set", "Kestrel Sands", "101%", "--class", "endurance", "--json", out, *where]) == 0
+    (share,) = json.loads((tmp_path / "t.json").read_text(encoding="utf-8"))["targets"]
+    assert share["time_s"] == pytest.approx(1.01 * share["best_s"])
+    assert share["missing_s"] < 0.0
+    assert main(["target", "set", "Kestrel Sands", "101%", "--class", "nobody's", *where]) == 2
     assert main(["target", "drop", "99", *where]) == 2
     assert main(["target", "set", "Kestrel Sands", "soon", *where]) == 2
     assert "no lap time" in capsys.readouterr().err

@@ -112,7 +112,7 @@ COMMANDS: Final = (
         "target", "times to reach, and where the rest could come from", "target", "target",
         (
             _takes("what", type=str.casefold, choices=("set", "list", "drop"), help="set CIRCUIT TIME, list [CIRCUIT], drop NUMBER"),
-            _takes("words", metavar="…", nargs="*", help="a circuit of the library, a time as 1:50.5, a target's number"),
+            _takes("words", metavar="…", nargs="*", help="a circuit of the library, a time as 1:50.5 or as 101%% of the best there, a target's number"),
             _takes("--layout", metavar="LAYOUT", help="where a circuit has several"),
             _takes("--driver", metavar="NAME", help="whose; of all where none is named"),
             _takes("--class", dest="group", metavar="CLASS", help="for runs of this class"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from jete.commands.circuit import place_named
@@ -14,9 +15,9 @@ if TYPE_CHECKING:
 
 def target(args: argparse.Namespace) -> int:
     """Set a target, list those that are set, or drop one."""
-    from jete.desk.targets import way_to
+    from jete.desk.targets import share_of_best, way_to
     from jete.library.target_book import TargetRecord
-    from jete.report.targets import seconds_of, target_document, targets_text
+    from jete.report.targets import percent_of, seconds_of, target_document, targets_text
 
     location = location_of(args)
     require_library(location)
@@ -27,12 +28,13 @@ def target(args: argparse.Namespace) -> int:
             if len(args.words) != 2:
                 raise InputError("jete target set", "it needs a circuit and a time.", "Write: set CIRCUIT 1:50.5.")
             place = place_named(library, args.words[0], args.layout)
-            shown = [
-                library.targets.keep(TargetRecord(
-                    circuit=place.name, layout=place.layout, driver=args.driver or "", group=args.group or "",
-                    condition=args.condition or "", name=args.name or "", time_s=seconds_of(args.words[1]),
-                ))
-            ]  # fmt: skip
+            wanted = TargetRecord(
+                circuit=place.name, layout=place.layout, driver=args.driver or "", group=args.group or "",
+                condition=args.condition or "", name=args.name or "", time_s=0.0,
+            )  # fmt: skip
+            percent = percent_of(args.words[1])
+            time_s = seconds_of(args.words[1]) if percent is None else share_of_best(library, wanted, percent)
+            shown = [library.targets.keep(replace(wanted, time_s=time_s))]
         elif args.what == "drop":
             numbers = {t.id for t in shown}
             if len(args.words) != 1 or not args.words[0].isdecimal() or int(args.words[0]) not in numbers:

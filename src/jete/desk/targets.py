@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from jete.core.axis.road.corners import CornerId
+from jete.core.errors import InputError
 from jete.core.passes.target import split_of
 from jete.desk.plan_shelf import taken_aims
 
@@ -29,6 +30,7 @@ class WayToTarget:
         split: where the rest could come from; None where no passes are made of that lap.
         corners: of the circuit.
         days: best of each day, in order of time: date and seconds.
+        groups: classes that it holds for, where there is more than one: a time of one class says little of another.
     """
 
     target: TargetRecord
@@ -37,6 +39,20 @@ class WayToTarget:
     split: TargetSplit | None
     corners: tuple[Corner, ...]
     days: tuple[tuple[str, float], ...]
+    groups: tuple[str, ...] = ()
+
+
+def share_of_best(library: Library, sheet: TargetRecord, percent: float) -> float:
+    """A time as a percentage of the best lap so far of those that a target holds for, whoever drove it.
+
+    Raises:
+        InputError: there is none.
+    """
+    anybody = replace(sheet, driver="")
+    laps = [s.time_s for r in library.runs() if anybody.holds_for(r.sheet) for s in r.counted]
+    if not laps:
+        raise InputError(sheet.circuit, "no lap that counts there gives a best time.", "Write the target as a time.")
+    return min(laps) * percent / 100.0
 
 
 def way_to(library: Library, target: TargetRecord) -> WayToTarget:
@@ -46,9 +62,10 @@ def way_to(library: Library, target: TargetRecord) -> WayToTarget:
     if not laps:
         return WayToTarget(target=target, best=None, best_s=None, split=None, corners=(), days=())
     best_s, run, lap = laps[0]
+    groups = sorted({r.sheet.group for r in runs if r.sheet.group})
     corners, split = _split(library, (run, lap), best_s - target.time_s)
     return WayToTarget(
-        target=target, best=(run, lap), best_s=best_s, split=split, corners=corners, days=_days(runs)
+        target=target, best=(run, lap), best_s=best_s, split=split, corners=corners, days=_days(runs), groups=tuple(groups) if len(groups) > 1 else (),
     )  # fmt: skip
 
 

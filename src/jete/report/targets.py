@@ -18,6 +18,8 @@ if TYPE_CHECKING:
 # A lap takes longer than this and less than that.
 LEAST_S, MOST_S = 5.0, 3600.0
 MOST_CORNERS = 4
+# No target lies farther from a best than this.
+LEAST_PERCENT, MOST_PERCENT = 50.0, 200.0
 
 
 def seconds_of(text: str) -> float:
@@ -34,6 +36,20 @@ def seconds_of(text: str) -> float:
     if not LEAST_S < seconds < MOST_S:
         raise InputError(text or "time", "this is no lap time.", "Write it as 1:50.5 or 110.5.")
     return seconds
+
+
+def percent_of(text: str) -> float | None:
+    """A percentage of a best time as it is typed; None where it is none.
+
+    >>> percent_of("101 %"), percent_of("1:50")
+    (101.0, None)
+    """
+    found = re.fullmatch(r"(\d+(?:[.,]\d+)?)\s*%", text.strip())
+    return (
+        float(found[1].replace(",", "."))
+        if found and MOST_PERCENT > float(found[1].replace(",", ".")) > LEAST_PERCENT
+        else None
+    )
 
 
 def target_document(ways: Sequence[WayToTarget]) -> dict[str, Any]:
@@ -82,7 +98,8 @@ def way_words(way: WayToTarget) -> str:
     missing = way.best_s - target.time_s
     if missing <= 0.0:
         return f"Target {name} is reached: {lap_time(way.best_s)}."
-    head = f"{missing:.3f} s to {name}"
+    classes = f" (it holds for the classes {' and '.join(way.groups)} alike)" if way.groups else ""
+    head = f"{missing:.3f} s to {name}{classes}"
     if way.split is None:
         return f"{head}. Where it could come from is told once the page Corner has taken the laps apart."
     parts = [
