@@ -61,7 +61,7 @@ def test_any_bytes_are_read_or_refused_by_name(data: bytes) -> None:
             read_log(path)
 
 
-@pytest.mark.parametrize("seed", [301, 303])
+@pytest.mark.parametrize("seed", [301])
 @pytest.mark.parametrize(
     "channels",
     [

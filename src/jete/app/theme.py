@@ -35,6 +35,11 @@ class Theme:
     loss: str
     gain: str
     unexplained: str
+    sky: str
+    verge: str
+    asphalt: str
+    joint: str
+    paint: str
     over: tuple[str, ...]
 
     def over_color(self, number: int) -> QColor:
@@ -56,11 +61,13 @@ def _color(name: str, alpha: int) -> QColor:
 LIGHT = Theme(
     "light", ground="#F6F2E9", raised="#FCFAF4", ink="#1D1B18", muted="#645F55", rule="#D8D0BF", faint="#EAE4D6",
     selected="#E7DEC9", reference="#1D1B18", lap="#08807A", loss="#BF4F14", gain="#2A62BF", unexplained="#9A9384",
+    sky="#EEF0EC", verge="#DAD9BF", asphalt="#BDB6A8", joint="#A9A294", paint="#FBF9F2",
     over=("#8E4C9E", "#857400", "#B8407F", "#4F6275", "#7A4A21"),
 )  # fmt: skip
 DARK = Theme(
     "dark", ground="#15171A", raised="#1C1F23", ink="#EDE8DD", muted="#A29C90", rule="#383C41", faint="#24282C",
     selected="#33373C", reference="#EDE8DD", lap="#41C4B8", loss="#F08A4B", gain="#79A8FF", unexplained="#7E7A72",
+    sky="#101418", verge="#1E2420", asphalt="#34373A", joint="#464A4D", paint="#B9B4A8",
     over=("#C99BDA", "#CDBE4A", "#F08FC0", "#A9B8C6", "#C89A6B"),
 )  # fmt: skip
 THEMES = {t.name: t for t in (LIGHT, DARK)}

@@ -92,6 +92,7 @@ class Display:
     eye_m: float = _within(1.15, 0.5, 3.0)
     view_deg: float = _within(62.0, 30.0, 110.0)
     ahead_m: float = _within(260.0, 80.0, 600.0)
+    look_m: float = _within(30.0, 0.0, 60.0)
 
     def panels_for(self, kind: str) -> tuple[str, ...]:
         """The panels that a person chose for a kind of vehicle; none where nobody did."""

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jete.app import settings, theme
-from jete.app.actions import ACTIONS, BY_ID, MENUS, Action, key_hint
+from jete.app.actions import ACTIONS, BY_ID, MENUS, Action, key_hint, submenu_of
 from jete.app.dialogs import tell_input_error, tell_unforeseen
 from jete.app.errors import write_log
 from jete.app.pages import PAGES
@@ -182,8 +182,18 @@ class Window(QMainWindow):
             # A key that is held down turns a switch once.
             item.setAutoRepeat(action.checked is None)
             item.triggered.connect(self._on_action)
-            menus[action.menu].addAction(item)
+            self._menu_for(menus, action).addAction(item)
             self.actions_by_id[action.id] = item
+
+    def _menu_for(self, menus: dict[str, QMenu], action: Action) -> QMenu:
+        """The menu of an action, or the one in it, which is made where its first action stands."""
+        name = submenu_of(action)
+        if not name:
+            return menus[action.menu]
+        if name not in menus:
+            menus[name] = QMenu(name, self)
+            menus[action.menu].addMenu(menus[name])
+        return menus[name]
 
     def _connect(self) -> None:
         self._store.changed.connect(self._on_changed)

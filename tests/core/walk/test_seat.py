@@ -28,6 +28,27 @@ def test_what_is_straight_ahead_is_in_the_middle_and_nearer_is_lower() -> None:
     assert np.isnan(far[3])
 
 
+def bend(radius_m: float) -> Drawn:
+    """A level road that turns left all the time."""
+    place = np.linspace(0.0, 2.0 * np.pi * radius_m, 721)
+    turned = place / radius_m
+    path = radius_m * np.stack([np.sin(turned), 1.0 - np.cos(turned)], axis=1)
+    return Drawn(place, path, (), None, told_edges=False, schematic=False)
+
+
+def test_the_eye_turns_into_a_bend_by_half_of_what_the_road_turns_there() -> None:
+    drawn = bend(60.0)
+    along, looking = (eye_on(drawn, drawn.reference_xy_m, 0.0, 1.2, look_m=m) for m in (0.0, 30.0))
+    # The chord of an arc leaves its tangent by half of the arc's angle.
+    turned = looking.heading_rad - along.heading_rad
+    assert turned == pytest.approx(0.5 * 30.0 / 60.0 - 0.5 * 6.0 / 60.0, abs=0.01)
+    hairpin = bend(10.0)
+    ends = [eye_on(hairpin, hairpin.reference_xy_m, 0.0, 1.2, look_m=m).heading_rad for m in (0.0, 30.0)]
+    assert ends[1] - ends[0] == pytest.approx(np.radians(50.0), abs=0.01)
+    level = straight()
+    assert eye_on(level, level.reference_xy_m, 100.0, 1.2, look_m=40.0).heading_rad == pytest.approx(0.0)
+
+
 def kerb(number: int, kind: LandmarkKind, at: float, side: str = "left") -> Landmark:
     return Landmark(id=number, kind=kind, circuit_m=at, side=side)  # type: ignore[arg-type]
 

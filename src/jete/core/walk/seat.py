@@ -25,13 +25,17 @@ NEAREST_M = 0.8
 HALF_WIDTH_M = 5.0
 STEP_M = 2.0
 # Nearer than this the road is drawn in finer steps, so that it reaches the lower edge of the picture.
-NEAR_M = 12.0
+NEAR_M = 22.0
 # A kerb is seldom longer; where one end is noted it is so long.
 LONGEST_KERB_M, KERB_M = 150.0, 22.0
 # So much of a wall is seen from where it begins.
 WALL_M = 60.0
 # A driver looks along the tangent of so much road.
 TANGENT_M = 6.0
+
+
+# The head turns so far towards where one looks; the eyes do the rest.
+LOOK_SHARE, MOST_TURN_RAD = 1.0, radians(50.0)
 
 
 @dataclass(frozen=True)
@@ -157,8 +161,19 @@ def strips_of(book: RoadBook, length_m: float) -> list[Strip]:
     return strips + [Strip("wall", *w) for w in walls]
 
 
-def eye_on(drawn: Drawn, line: FloatArray, place_m: float, above_m: float, behind_m: float = 0.0) -> Eye:
-    """The eye of somebody on a line at a place; ``behind_m`` for a camera that follows the vehicle."""
+def eye_on(
+    drawn: Drawn, line: FloatArray, place_m: float, above_m: float, behind_m: float = 0.0, look_m: float = 0.0
+) -> Eye:
+    """The eye of somebody on a line at a place.
+
+    Args:
+        drawn: lines from above.
+        line: that is driven, (n, 2).
+        place_m: where.
+        above_m: height of the eye.
+        behind_m: of a camera that follows the vehicle.
+        look_m: the eye turns to where the line is so far ahead, no farther than a head turns; 0: along the vehicle.
+    """
     length = float(drawn.place_m[-1])
 
     def at(place: float) -> tuple[float, float]:
@@ -166,4 +181,9 @@ def eye_on(drawn: Drawn, line: FloatArray, place_m: float, above_m: float, behin
 
     (x0, y0), (x1, y1) = at(place_m), at(place_m + TANGENT_M)
     heading = atan2(y1 - y0, x1 - x0)
-    return Eye(x0 - behind_m * cos(heading), y0 - behind_m * sin(heading), above_m, heading)
+    turned = 0.0
+    if look_m > TANGENT_M:
+        xl, yl = at(place_m + look_m)
+        away = atan2(yl - y0, xl - x0) - heading
+        turned = min(max(LOOK_SHARE * atan2(sin(away), cos(away)), -MOST_TURN_RAD), MOST_TURN_RAD)
+    return Eye(x0 - behind_m * cos(heading), y0 - behind_m * sin(heading), above_m, heading + turned)

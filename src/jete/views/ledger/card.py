@@ -14,7 +14,7 @@ from jete.views.labels import plain
 if TYPE_CHECKING:
     from jete.report.card import CardColumn
 
-ROW_PX = 20
+ROW_PX = 18
 ROWS = (("lap", "lap"), ("reference", "reference"), ("difference", "ink"))
 
 

@@ -14,7 +14,8 @@ from jete.views.ledger.model import BAR, CORNER, GAP, UNEXPLAINED, LedgerModel, 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-BAR_PX = 9.0
+# Where the bar begins, how high it is, and where the words under it begin, of a row's height.
+BAR_FROM, BAR_SHARE, WORDS_FROM, MOST_BAR_PX = 0.08, 0.28, 0.40, 11.0
 PAD = 8.0
 WORD_GAP = 12.0
 PALEST = 0.35
@@ -115,7 +116,8 @@ def _bar(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, span: tu
     gains, losses = span
     per_s = inner.width() / max(gains + losses, 1e-6)
     zero = inner.left() + gains * per_s
-    top = rect.top() + 5.0
+    top = rect.top() + BAR_FROM * rect.height()
+    thick = min(BAR_SHARE * rect.height(), MOST_BAR_PX)
     if row.corner is None:
         _words(painter, theme, rect.adjusted(PAD, 0, -PAD, 0), row, Qt.AlignmentFlag.AlignVCenter)
         return
@@ -123,19 +125,21 @@ def _bar(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, span: tu
     for k, part in enumerate(p for p in row.parts if abs(p.seconds) >= 0.0005):
         width = abs(part.seconds) * per_s
         if part.seconds > 0:
-            box = QRectF(right, top, width, BAR_PX)
+            box = QRectF(right, top, width, thick)
             right += width
         else:
             left -= width
-            box = QRectF(left, top, width, BAR_PX)
+            box = QRectF(left, top, width, thick)
         _piece(painter, theme, box, part, order=k)
     painter.setPen(QPen(theme.color("muted"), 1))
-    painter.drawLine(QPointF(zero, rect.top() + 2), QPointF(zero, rect.top() + 17))
-    _whisker(painter, theme, zero + row.gap_s * per_s, (inner.left(), inner.right()), top, row.sigma_s * per_s)
+    painter.drawLine(QPointF(zero, top - 2), QPointF(zero, top + thick + 1))
+    _whisker(painter, theme, zero + row.gap_s * per_s, (inner.left(), inner.right()), (top, thick), row.sigma_s * per_s)
     _words(
         painter,
         theme,
-        QRectF(inner.left(), rect.top() + 15, inner.width(), rect.height() - 16),
+        QRectF(
+            inner.left(), rect.top() + WORDS_FROM * rect.height(), inner.width(), (1.0 - WORDS_FROM) * rect.height() - 1
+        ),
         row,
         Qt.AlignmentFlag.AlignVCenter,
     )
@@ -156,11 +160,14 @@ def _piece(painter: QPainter, theme: Theme, box: QRectF, part: Part, *, order: i
     painter.drawRect(box.adjusted(0, 0, -1.0 if box.width() > 3.0 else 0.0, 0))
 
 
-def _whisker(painter: QPainter, theme: Theme, x: float, ends: tuple[float, float], top: float, half: float) -> None:
-    """The corner's gap as a tick with one sigma to either side, no further than its cell."""
-    y = top + BAR_PX / 2
+def _whisker(
+    painter: QPainter, theme: Theme, x: float, ends: tuple[float, float], bar: tuple[float, float], half: float
+) -> None:
+    """The corner's gap as a tick with one sigma to either side, no further than its cell; ``bar`` is its top and height."""
+    top, thick = bar
+    y = top + thick / 2
     painter.setPen(QPen(theme.color("ink"), 1))
-    painter.drawLine(QPointF(x, top - 2), QPointF(x, top + BAR_PX + 1))
+    painter.drawLine(QPointF(x, top - 2), QPointF(x, top + thick + 1))
     if half > 1.5:
         painter.drawLine(QPointF(max(x - half, ends[0]), y), QPointF(min(x + half, ends[1]), y))
 

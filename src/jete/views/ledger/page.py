@@ -5,26 +5,28 @@ from __future__ import annotations
 from html import escape
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt
+from PyQt6.QtCore import QEvent, QItemSelectionModel, QModelIndex, QObject, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSplitter, QTableView, QVBoxLayout, QWidget
 
 from jete.app.actions import key_hint
-from jete.app.theme import ROW, SMALL_PX, SPACE, font, scale
+from jete.app.theme import SMALL_PX, SPACE, font, scale
 from jete.core.causes.verdict.to_be_had import began_at, to_be_had
 from jete.notes.sheet import differences
+from jete.report.answer import answers_of, answers_of_run
 from jete.report.card import card_of
 from jete.report.positions import words_of_positions
 from jete.report.seat import both_told, from_landmark
 from jete.report.sentences import bargains
 from jete.report.table import CAUTION
-from jete.report.three import Often, run_sentences, three_sentences
+from jete.report.three import Often
 from jete.report.units import units_of
-from jete.report.words import COARSE, MINUS, difference, lap_time, not_logged, torn_words
+from jete.report.words import COARSE, difference, lap_time, not_logged, torn_words
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
 from jete.views import tables
 from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain
+from jete.views.ledger.answers import Answers
 from jete.views.ledger.card import CornerCard
 from jete.views.ledger.delegate import LedgerDelegate
 from jete.views.ledger.model import (
@@ -52,10 +54,13 @@ if TYPE_CHECKING:
     from jete.app.store import SessionStore
     from jete.core.causes.verdict.result import Comparison, CornerLoss
     from jete.core.driving.passage import Passage
+    from jete.report.answer import Answer
     from jete.report.units import Units
     from jete.views.ledger.model import Column, LedgerRow
 
 
+# A row holds a bar and a line of words; higher ones only lie farther apart.
+LEAST_ROW, MOST_ROW, HEAD_PX = 24, 44, 22
 CORNER_PX, GAP_PX, LAST_PX, LAST_OF_RUN_PX = 58, 68, 76, 100
 SIZES = [670, 610]
 # Qt's own bound of a widget's height.
@@ -81,7 +86,7 @@ class LedgerPage(Page):
         self.order = Switch("Order of the ledger", ("Track order", "Most to gain"), key_hint("order"))
         self.division = Switch("What the ledger divides by", ("Cause", "Phase"), key_hint("phase"))
         self.aside = QLabel()
-        self.three = plain(wrap=True, small=True)
+        self.answers = Answers()
         self.card = CornerCard()
         self.driven = self.card.head
         self._beside = QWidget()
@@ -119,11 +124,11 @@ class LedgerPage(Page):
         column.setContentsMargins(SPACE, SPACE, SPACE, 2)
         column.setSpacing(2)
         column.addLayout(head)
+        column.addWidget(self.answers)
         column.addWidget(self.aside)
         column.addWidget(self.table, 100)
         column.addLayout(self._sum_row())
         column.addWidget(self.card)
-        column.addWidget(self.three)
         column.addStretch(1)
         column.addWidget(self.doubts)
         caution = ElidedLabel()
@@ -167,8 +172,7 @@ class LedgerPage(Page):
         self.doubts.setProperty("muted", True)
         self.doubts.setFont(font(SMALL_PX - 1))
         self.balance.setObjectName("balance")
-        self.three.setObjectName("three")
-        self.three.setAccessibleName("The corners that matter")
+        self.answers.chosen.connect(self._on_answer)
 
     def _set_up_tables(self) -> None:
         """The rows, and under them their sum, which is always in sight."""
@@ -176,7 +180,11 @@ class LedgerPage(Page):
         for table, name in ((self.table, "Ledger of the corners"), (self.sum, "Sum of the ledger")):
             table.setModel(self.model)
             table.setItemDelegate(self._delegate)
-            tables.set_up(table, name, widths, BAR, round(ROW * scale()))
+            tables.set_up(table, name, widths, BAR, round(LEAST_ROW * scale()))
+        self.table.installEventFilter(self)
+        heads = self.table.horizontalHeader()
+        if heads is not None:
+            heads.setFixedHeight(round(HEAD_PX * scale()))
         self.table.setObjectName("ledger")
         self.sum.setObjectName("ledger-sum")
         titles = self.sum.horizontalHeader()
@@ -225,7 +233,6 @@ class LedgerPage(Page):
         """Take over rows; the last column is wider where it holds a spread, and the sum has a table of its own."""
         self.model.show(rows, by_loss=self._store.session.display.by_loss, columns=columns)
         last = len(rows) - 1
-        titles = self.table.horizontalHeader()
         for table in (self.table, self.sum):
             header = table.horizontalHeader()
             if header is not None:
@@ -233,10 +240,40 @@ class LedgerPage(Page):
             for row in range(len(rows)):
                 table.setRowHidden(row, (row == last) == (table is self.table))
         # No higher than its rows, so that their sum and the corner's card stand right below.
-        body = sum(self.table.rowHeight(r) for r in range(last)) if rows else 0
-        self.table.setMaximumHeight(body + (titles.height() if titles is not None else 0) + 4 if rows else MOST_PX)
+        if rows:
+            self._fit_rows()
+        else:
+            self.table.setMaximumHeight(MOST_PX)
         self.sum.setVisible(bool(rows))
         self.sum.setFixedHeight(self.sum.rowHeight(last) + 2 if rows else 0)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: N802 - Qt's name
+        """The rows follow the height that there is."""
+        if watched is self.table and event is not None and event.type() == QEvent.Type.Resize:
+            self._fit_rows()
+        return super().eventFilter(watched, event)
+
+    def _fit_rows(self) -> None:
+        """As high as there is room for all of them, within bounds; more of them scroll."""
+        rows, titles = self.table.verticalHeader(), self.table.horizontalHeader()
+        count = len(self.model.rows) - 1
+        if rows is None or titles is None or count < 1:
+            return
+        room = self._room - titles.height() - 4
+        high = min(max(room // count, round(LEAST_ROW * scale())), round(MOST_ROW * scale()))
+        if high != rows.defaultSectionSize():
+            rows.setDefaultSectionSize(high)
+        self.table.setMaximumHeight(high * count + titles.height() + 4)
+
+    @property
+    def _room(self) -> int:
+        """What the rows may take of the page's height: all that the rest of the column does not need."""
+        left = self.split.widget(0)
+        layout = left.layout() if left is not None else None
+        if left is None or layout is None:
+            return self.table.height()
+        others = layout.sizeHint().height() - self.table.sizeHint().height()
+        return max(left.height() - others, self.table.height())
 
     def _fill(self) -> None:
         """Rows, the balance in words, and the order's button."""
@@ -247,7 +284,7 @@ class LedgerPage(Page):
         self.division.setVisible(not session.display.whole_run)
         self.aside.hide()
         self.doubts.clear()
-        self._tell_three()
+        self._tell_answer()
         run = self._shown_run()
         if run is not None:
             self._fill_run(run)
@@ -262,22 +299,25 @@ class LedgerPage(Page):
         by_phase = session.display.by_phase
         rows = rows_of(lap, units_of(session.display), self._often().shares, by_phase=by_phase)
         self._show_rows(rows, PHASE_COLUMNS if by_phase else COLUMNS)
-        times = [lap_time(p.lap.span.time_s) for p in (lap.passage, comparison.reference)]
-        self.balance.setText(f"{times[0]} {MINUS} {times[1]} = {difference(lap.gap_s)} s: the corners add up to it.")
+        self.balance.setText(f"{difference(lap.gap_s)} s: the corners add up to it.")
         self._tell_doubts(session, comparison)
 
-    def _tell_three(self) -> None:
-        """The three corners that matter, with the reason; in the lap's ledger by the same order as its rows."""
+    def _tell_answer(self) -> None:
+        """The corners that matter, what was done there, and what the reference does; in the order of the rows."""
         session, comparison, road = self._store.session, self._store.comparison, self._store.road
-        told: list[str] = []
-        if comparison is not None and not session.display.whole_run:
-            corners = comparison.laps[0].corners
-            often, stakes = self._often(), road.stakes if road is not None else ()
-            told = three_sentences(to_be_had(corners, often.shares), corners, stakes, often, units_of(session.display))
-        elif (run := self._shown_run()) is not None:
-            told = run_sentences(run.summary)
-        self.three.setText(f"What matters: {' · '.join(told)}." if told else "")
-        self.three.setVisible(bool(told))
+        told: list[Answer] = []
+        run = self._shown_run()
+        if run is not None:
+            told = answers_of_run(run.summary)
+        elif comparison is not None and not session.display.whole_run:
+            corners, often = comparison.laps[0].corners, self._often()
+            circuit = road.circuit if road is not None and session.display.by_landmark else None
+            units = units_of(session.display)
+            told = answers_of(to_be_had(corners, often.shares), corners, often, circuit, units)
+        self.answers.show_answers(told, session.display.theme, session.look.corner)
+
+    def _on_answer(self, corner: int) -> None:
+        self._store.look_at(lambda s: ops.select_corner(s, corner))
 
     def _often(self) -> Often:
         return how_often(self._store.run, self._store.session.choice.reference)
@@ -394,6 +434,7 @@ class LedgerPage(Page):
     def _follow(self) -> None:
         """Select the row of the state's corner without saying so again."""
         self._tell_driven()
+        self.answers.show_answers(self.answers.shown, self._theme_name(), self._store.session.look.corner)
         row = self.model.row_of(self._store.session.look.corner)
         selection = self.table.selectionModel()
         if row is None or selection is None:

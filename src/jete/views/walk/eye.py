@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 # Title, unit, step and decimals of each.
 FIELDS: Final = {
     "eye_m": ("height of the eye", " m", 0.05, 2), "view_deg": ("angle of view", "°", 2.0, 0), "ahead_m": ("road ahead", " m", 20.0, 0),
+    "look_m": ("looks ahead into the bend (0: straight on)", " m", 5.0, 0),
 }  # fmt: skip
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from math import radians
+from math import degrees, radians
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -15,7 +15,8 @@ from jete.app.theme import SMALL_PX, THEMES, Theme, font
 from jete.core.circuit.landmarks import LandmarkKind
 from jete.core.walk.seat import Camera, RoadAhead, eye_on, road_ahead, strips_of
 from jete.report.seat import landmark_short
-from jete.views.canvas import polygon, stroke
+from jete.views.canvas import polygon
+from jete.views.walk.own import paint_own
 from jete.views.walk.scene import Scene, scene_of
 
 if TYPE_CHECKING:
@@ -42,8 +43,14 @@ WALL_ASIDE_M, WALL_HIGH_M = 2.5, 1.1
 OVER_M = 5.5
 # A vehicle nearer than this would be all that is seen.
 CLOSE_M = 5.0
-# Dashes of the middle: drawn and left out, metres.
-DASH_M = 6.0
+# What moves by: joints of the asphalt every so many metres, so long; tufts beside the road, seen so far.
+JOINT_M, JOINT_LONG_M, TUFT_M, NEAR_M = 12.0, 0.3, 4.0, 110.0
+# The road is painted from so far behind the eye: a head that is turned sees it beside the vehicle.
+BEFORE_M = 10.0
+# The painted line along an edge: how far from it, how wide.
+EDGE_FROM_M, EDGE_WIDE_M = 0.1, 0.18
+# A rider's head leans by this share of the motorcycle's lean.
+LEAN_SHARE = 0.7
 
 
 class WalkSeat(QWidget):
@@ -53,6 +60,7 @@ class WalkSeat(QWidget):
         super().__init__()
         self._store, self._player = store, player
         self.in_time, self.behind, self.with_line = True, False, False
+        self._labels: list[tuple[float, QRectF, str, int, bool]] = []
         self.setObjectName("walk-seat")
         self.setAccessibleName("The walk from the seat")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -66,7 +74,8 @@ class WalkSeat(QWidget):
         """The eye of the driver, or one that follows the vehicle."""
         display = self._store.session.display
         above, behind = (BEHIND_EYE_M, BEHIND_M) if self.behind else (display.eye_m, 0.0)
-        eye = eye_on(scene.drawn, scene.played.line, scene.played.place_m, above, behind)
+        look = 0.0 if self.behind else display.look_m
+        eye = eye_on(scene.drawn, scene.played.line, scene.played.place_m, above, behind, look)
         profile = self._height()
         if profile is not None:
             eye = replace(eye, z_m=above + float(np.interp(scene.played.place_m, *profile)))
@@ -90,36 +99,107 @@ class WalkSeat(QWidget):
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         camera = self.camera(scene)
-        painter.fillRect(self.rect(), theme.color("raised"))
-        painter.fillRect(
-            QRectF(0, camera.horizon_px, self.width(), self.height() - camera.horizon_px), theme.color("ground")
-        )
+        self._labels = []
+        painter.fillRect(self.rect(), theme.color("sky"))
+        painter.save()
+        self._lean(painter, camera, scene)
+        far = float(self.width() + self.height())
+        painter.fillRect(QRectF(-far, camera.horizon_px, 3.0 * far, far), theme.color("verge"))
         painter.setPen(QPen(theme.color("rule"), 1))
-        painter.drawLine(QPointF(0, camera.horizon_px), QPointF(self.width(), camera.horizon_px))
-        start = scene.played.place_m - (BEHIND_M + 4.0 if self.behind else 1.0)
+        painter.drawLine(QPointF(-far, camera.horizon_px), QPointF(2.0 * far, camera.horizon_px))
+        start = scene.played.place_m - (BEHIND_M + 4.0 if self.behind else BEFORE_M)
         ahead = road_ahead(scene.drawn, start, self._reach_m, self._height())
+        self._paint_verge(painter, theme, camera, ahead)
         self._paint_road(painter, theme, camera, ahead)
         self._paint_strips(painter, theme, camera, scene, ahead)
         if self.with_line:
             self._paint_line(painter, theme, camera, scene, start)
         self._paint_things(painter, theme, camera, scene, ahead)
         self._paint_other(painter, theme, camera, scene)
+        self._write_labels(painter, theme)
+        painter.restore()
+        if not self.behind:
+            paint_own(painter, theme, self.width(), self.height(), rides=self._rides())
+
+    def _rides(self) -> bool:
+        """Whether the played lap leans."""
+        return self._leans_rad(0.0) is not None
+
+    def _leans_rad(self, place_m: float) -> float | None:
+        """How far the played lap leans at a place, to the right positive; None where it has no such channel."""
+        comparison = self._store.comparison
+        if comparison is None:
+            return None
+        passage = comparison.reference if self._player.who == "reference" else comparison.laps[0].passage
+        lean = passage.lap.get("lean")
+        if lean is None:
+            return None
+        return float(np.interp(passage.time_of(place_m) + passage.lap.span.start_s, lean.time_s, lean.value))
+
+    def _lean(self, painter: QPainter, camera: Camera, scene: Scene) -> None:
+        """A rider's head leans along with the motorcycle, but less: the horizon tips the other way."""
+        lean = None if self.behind else self._leans_rad(scene.played.place_m)
+        if lean is not None:
+            middle = QPointF(0.5 * self.width(), camera.horizon_px)
+            painter.translate(middle)
+            painter.rotate(-degrees(LEAN_SHARE * lean))
+            painter.translate(-middle)
+
+    def _paint_verge(self, painter: QPainter, theme: Theme, camera: Camera, ahead: RoadAhead) -> None:
+        """Tufts beside the road, always at the same places: they come by as fast as one drives."""
+        first, last = float(ahead.place_m[0]), min(float(ahead.place_m[-1]), float(ahead.place_m[0]) + NEAR_M)
+        numbers = np.arange(np.ceil(first / TUFT_M), np.floor(last / TUFT_M), dtype=float)
+        places = numbers * TUFT_M
+        # The same number lies at the same distance each time it is passed.
+        aside = 1.5 + 9.0 * np.mod(numbers * 0.618034, 1.0)
+        left, right = (_at(ahead, edge, places) for edge in (ahead.left_m, ahead.right_m))
+        across = (left - right) / np.maximum(np.hypot(*(left - right)[:, :2].T), 1e-6)[:, None]
+        painter.setPen(QPen(theme.color("joint", 130), 1.2))
+        for edge, side in ((left, 1.0), (right, -1.0)):
+            foot = edge + side * aside[:, None] * across
+            low, high = camera.seen(foot), camera.seen(foot + np.array([0.0, 0.0, 0.18]))
+            ok = np.isfinite(low[2]) & np.isfinite(high[2])
+            lines = np.stack([low[0][ok], low[1][ok], high[0][ok], high[1][ok]], axis=1).tolist()
+            for ends in lines:
+                painter.drawLine(QLineF(*ends))
 
     def _paint_road(self, painter: QPainter, theme: Theme, camera: Camera, ahead: RoadAhead) -> None:
         left, right = camera.seen(ahead.left_m), camera.seen(ahead.right_m)
-        ok = np.isfinite(left[2]) & np.isfinite(right[2])
-        edges = [(e[0][ok], e[1][ok]) for e in (left, right)]
+        # Whose head is turned sees one edge from farther back than the other.
+        edges = [(e[0][ok], e[1][ok]) for e in (left, right) if (ok := np.isfinite(e[2])).any()]
+        if len(edges) < len((left, right)):
+            return
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(theme.color("selected"))
+        painter.setBrush(theme.color("asphalt"))
         painter.drawPolygon(polygon(*(np.concatenate([a, b[::-1]]) for a, b in zip(*edges, strict=True))))
-        for edge in edges:
-            stroke(painter, theme.color("ink"), polygon(*edge))
-        x, y, far = camera.seen(ahead.middle_m)
-        dashed = ((ahead.place_m[:-1] // DASH_M) % 2 == 0) & np.isfinite(far[:-1]) & np.isfinite(far[1:])
-        painter.setPen(QPen(theme.color("rule"), 1))
-        at = dashed.nonzero()[0]
-        for ends in np.stack([x[at], y[at], x[at + 1], y[at + 1]], axis=1).tolist():
-            painter.drawLine(QLineF(*ends))
+        self._paint_joints(painter, theme, camera, ahead)
+        for edge in (ahead.left_m, ahead.right_m):
+            self._paint_edge(painter, theme, camera, edge, ahead.middle_m)
+
+    def _paint_joints(self, painter: QPainter, theme: Theme, camera: Camera, ahead: RoadAhead) -> None:
+        """Where the asphalt was laid in pieces: bands across the road, that come by as fast as one drives."""
+        first = float(ahead.place_m[0])
+        places = JOINT_M * np.arange(np.ceil(first / JOINT_M), np.floor((first + NEAR_M) / JOINT_M), dtype=float)
+        painter.setBrush(theme.color("joint"))
+        ends = [(_at(ahead, e, places), _at(ahead, e, places + JOINT_LONG_M)) for e in (ahead.left_m, ahead.right_m)]
+        (a, b), (d, c) = ends
+        seen = [camera.seen(p) for p in (a, b, c, d)]
+        ok = np.all([np.isfinite(s[2]) for s in seen], axis=0)
+        for k in ok.nonzero()[0].tolist():
+            painter.drawPolygon(QPolygonF([QPointF(s[0][k], s[1][k]) for s in seen]))
+
+    def _paint_edge(
+        self, painter: QPainter, theme: Theme, camera: Camera, outer: FloatArray, middle: FloatArray
+    ) -> None:
+        """The painted line along an edge, as wide as it is on the road."""
+        inward = (middle - outer) / np.maximum(np.hypot(*(middle - outer)[:, :2].T), 1e-6)[:, None]
+        ends = [camera.seen(outer + off * inward) for off in (EDGE_FROM_M, EDGE_FROM_M + EDGE_WIDE_M)]
+        ok = np.isfinite(ends[0][2]) & np.isfinite(ends[1][2])
+        if np.count_nonzero(ok) > 1:
+            painter.setBrush(theme.color("paint"))
+            painter.drawPolygon(
+                polygon(*(np.concatenate([p[ok], q[ok][::-1]]) for p, q in zip(ends[0][:2], ends[1][:2], strict=True)))
+            )
 
     def _paint_strips(self, painter: QPainter, theme: Theme, camera: Camera, scene: Scene, ahead: RoadAhead) -> None:
         """Kerbs as blocks along the edge, walls beside it."""
@@ -258,11 +338,21 @@ class WalkSeat(QWidget):
         painter.drawLine(QPointF(x[0], y[0]), QPointF(x[1], y[1]))
         width = painter.fontMetrics().horizontalAdvance(words.removesuffix(" board") if board else words) + 6
         box = QRectF(x[1] - 0.5 * width, y[1] - size * 1.4, width, size * 1.4)
-        if board:
-            painter.setBrush(theme.color("raised"))
-            painter.drawRect(box)
-            words = words.removesuffix(" board")
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        self._labels.append((float(far[0]), box, words.removesuffix(" board") if board else words, size, board))
+
+    def _write_labels(self, painter: QPainter, theme: Theme) -> None:
+        """The names of things, the nearest first; one that would lie on another is left out."""
+        taken: list[QRectF] = []
+        for _, box, words, size, board in sorted(self._labels, key=lambda x: x[0]):
+            if any(box.intersects(other) for other in taken):
+                continue
+            taken.append(box)
+            painter.setFont(font(size, bold=board))
+            painter.setPen(QPen(theme.color("ink"), 1))
+            if board:
+                painter.setBrush(theme.color("paint" if theme.name == "light" else "raised"))
+                painter.drawRect(box)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_over(
         self, painter: QPainter, theme: Theme, camera: Camera, feet: tuple[FloatArray, FloatArray], words: str
@@ -297,11 +387,16 @@ class WalkSeat(QWidget):
             if not np.isfinite(far).all():
                 continue
             painter.setPen(QPen(theme.color(vehicle.role), 1))
-            painter.setBrush(theme.color("ground", 120))
+            painter.setBrush(theme.color(vehicle.role, 70))
             for face in ((4, 5, 6, 7), (0, 1, 2, 3)):
                 painter.drawPolygon(QPolygonF([QPointF(x[i], y[i]) for i in face]))
             for i in range(4):
                 painter.drawLine(QPointF(x[i], y[i]), QPointF(x[i + 4], y[i + 4]))
+
+
+def _at(ahead: RoadAhead, edge: FloatArray, places: FloatArray) -> FloatArray:
+    """Points of an edge at places, (n, 3)."""
+    return np.stack([np.interp(places, ahead.place_m, edge[:, k]) for k in range(3)], axis=1)
 
 
 def _beside(ahead: RoadAhead, side: str, span: tuple[float, float]) -> tuple[FloatArray, FloatArray]:
