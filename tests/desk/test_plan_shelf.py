@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from jete.desk.plan_shelf import PlanOnShelf
-    from jete.library.plan_book import PlanRecord
+    from jete.library.plan_records import PlanRecord
 
 INES, SECOND, THIRD = "ines-karlsby-run-4", "hedda-ulvik-run-2", "hedda-ulvik-run-3"
 

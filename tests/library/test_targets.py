@@ -15,7 +15,7 @@ from jete.desk.targets import way_to
 from jete.library.bring_in import bring_in
 from jete.library.library import Library
 from jete.library.location import Location
-from jete.library.target_book import TargetRecord
+from jete.library.target_records import TargetRecord
 from jete.notes.sheet import LapNote, RunSheet
 from jete.report.targets import way_words
 from known_laps import short_run

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from jete.app.tasks import Tasks
     from jete.desk.plan_shelf import PlanOnShelf
     from jete.desk.plans import RunPlan
-    from jete.library.plan_book import PlanRecord
+    from jete.library.plan_records import PlanRecord
 
 PROPOSING, LOOKING_BACK = "proposing aims", "looking back on a plan"
 ABOUT = Changed.PAGE | Changed.RUN_RESULT | Changed.RESULT | Changed.CHOICE

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from jete.desk.team import TeamTable
     from jete.library.film_book import FilmRecord
     from jete.library.pass_book import KeptPass
-    from jete.library.plan_book import PlanRecord
+    from jete.library.plan_records import PlanRecord
     from jete.session.state import LapKey
 
 

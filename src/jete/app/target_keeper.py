@@ -9,7 +9,7 @@ from PyQt6.QtCore import pyqtSignal
 
 from jete.app.follower import Follower
 from jete.app.pages import shown_on
-from jete.library.target_book import TargetRecord
+from jete.library.target_records import TargetRecord
 from jete.session.operations import shown_run
 from jete.session.state import Changed, Session
 

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 def target(args: argparse.Namespace) -> int:
     """Set a target, list those that are set, or drop one."""
     from jete.desk.targets import share_of_best, way_to
-    from jete.library.target_book import TargetRecord
+    from jete.library.target_records import TargetRecord
     from jete.report.targets import percent_of, seconds_of, target_document, targets_text
 
     location = location_of(args)

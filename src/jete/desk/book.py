@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from jete.library.library import Library
-    from jete.library.plan_book import PlanRecord
+    from jete.library.plan_records import PlanRecord
     from jete.library.records import RunRecord
 
 WORKED = frozenset({"worked", "overdone"})

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from jete.desk.planned import PlannedAim
     from jete.desk.reviews import PlanReviewed
     from jete.library.library import Library
-    from jete.library.plan_book import PlanRecord
+    from jete.library.plan_records import PlanRecord
     from jete.library.records import RunRecord
     from jete.notes.sheet import LapSheet
 

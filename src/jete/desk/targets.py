@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from jete.core.passes.target import TargetSplit
     from jete.library.library import Library
     from jete.library.records import RunRecord
-    from jete.library.target_book import TargetRecord
+    from jete.library.target_records import TargetRecord
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 from jete.core.aims.proposed import kept
-from jete.library.plan_book import PlanRecord
+from jete.library.plan_records import PlanRecord
 from jete.report.plan import aim_document, corner_title, cue_words, experiment_document, keep_document, plan_document
 
 if TYPE_CHECKING:

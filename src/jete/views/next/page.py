@@ -47,7 +47,7 @@ if TYPE_CHECKING:
     from jete.app.parts import Parts
     from jete.desk.planned import PlannedAim
     from jete.desk.plans import RunPlan
-    from jete.library.plan_book import PlanRecord
+    from jete.library.plan_records import PlanRecord
 
 # The place of the team among the page's views.
 TEAM = 1
