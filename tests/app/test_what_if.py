@@ -144,3 +144,30 @@ def test_where_there_is_no_room_the_steps_stay(panel: WhatIfPanel) -> None:
     panel.resize(320, 340)
     assert not panel.curve.isVisible()
     assert panel.steppers["feed"].isVisible()
+
+
+@pytest.mark.parametrize(
+    ("what", "by", "told"),
+    [("brake_on_m", QPoint(-40, 0), "−"), ("throttle_on_m", QPoint(30, 0), "+"), ("min_speed_kmh", QPoint(0, 14), "−")],
+)
+def test_a_flag_is_dragged_in_the_traces(
+    panel: WhatIfPanel, qtbot: QtBot, landmarked: Application, what: What, by: QPoint, told: str
+) -> None:
+    landmarked.store.look_at(lambda s: ops.display(s, beside="shapes"))
+    traces = landmarked.window.page("corner").traces
+    traces.grab()
+    place = landmarked.store.session.look.place_m
+    grip = traces.grip(what)
+    assert grip is not None
+    start = grip.toPoint()
+    qtbot.mousePress(traces, Qt.MouseButton.LeftButton, pos=start)
+    qtbot.mouseMove(traces, start + by)
+    qtbot.mouseRelease(traces, Qt.MouseButton.LeftButton, pos=start + by)
+    assert landmarked.store.session.display.beside == "what_if"
+    assert value(panel, what).startswith(told)
+    assert all(value(panel, other) == "as driven" for other in panel.steppers if other != what)
+    assert landmarked.store.session.look.place_m == place
+    assert (traces._change is None) is (panel.answer.text() == "Not offered")
+    assert not traces.grab().isNull()
+    qtbot.mouseClick(panel.reset, Qt.MouseButton.LeftButton)
+    assert traces._change is None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
@@ -12,7 +13,7 @@ from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
 from jete.report.corner import Told, doubts_of, mark_rows, shown_marks, told_findings
 from jete.report.seat import hazard_words, place_and_metres, road_words, stakes_sentence, worth_words
 from jete.report.table import CAUTION
-from jete.report.units import units_of
+from jete.report.units import KMH, units_of
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.display import choices
@@ -26,7 +27,7 @@ from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain
 from jete.views.page import Page
 from jete.views.switch import Switch
-from jete.views.traces.corner import CornerTraces
+from jete.views.traces.corner import ChangeShown, CornerTraces
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QResizeEvent
@@ -34,6 +35,7 @@ if TYPE_CHECKING:
     from jete.app.parts import Parts
     from jete.core.causes.verdict.result import CornerLoss
     from jete.core.circuit.landmarks import Landmark
+    from jete.core.whatif.worked_out import ChangedCorner
     from jete.desk.road import RoadBeside
 
 SIZES = [532, 386, 362]
@@ -74,6 +76,8 @@ class CornerPage(Page):
         self.left, self.map = QSplitter(Qt.Orientation.Vertical), QWidget()
         self._build()
         Following(self, store, self._on_changed)
+        self.traces.flag_dragged.connect(self._on_flag)
+        self.what_if.worked.connect(self._on_worked)
         self.above.landmark_moved.connect(self._on_landmark_moved)
         self.above.end_moved.connect(self._on_end_moved)
 
@@ -111,6 +115,26 @@ class CornerPage(Page):
         caution.setProperty("muted", True)
         caution.setFont(font(SMALL_PX - 1))
         outer.addWidget(caution)
+
+    def _on_flag(self, what: str, delta: float) -> None:
+        """A flag of the traces was dragged: what if stands beside, and asks for it."""
+        if self._store.session.display.beside != "what_if":
+            self._store.look_at(lambda s: ops.display(s, beside="what_if"))
+        self.what_if.set_by(what, delta)
+
+    def _on_worked(self, told: ChangedCorner | None) -> None:
+        """Draw what a change makes of the speed into the traces."""
+        comparison, loss = self._store.comparison, self._store.corner
+        if told is None or comparison is None or loss is None or not told.trace.place_m.size:
+            self.traces.show_change(None)
+            return
+        passage, units = comparison.laps[0].passage, units_of(self._store.session.display)
+        places = np.interp(told.trace.place_m, passage.motion.distance_m, passage.alignment.place_m)
+        marks = {"brake_on_m": loss.lap_marks.onset_m, "throttle_on_m": loss.lap_marks.throttle_on_m}
+        flags = tuple(
+            (one.what, own + one.delta) for one in told.asked.sets if (own := marks.get(one.what)) is not None
+        )
+        self.traces.show_change(ChangeShown(places, units.speed_of(1.0 / KMH) * told.trace.speed_kmh, flags))
 
     def _head(self) -> QVBoxLayout:
         head = QVBoxLayout()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Final
 
 import numpy as np
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from jete.app.theme import SMALL_PX, THEMES, TITLE_PX, font, scale
@@ -39,7 +40,9 @@ CURVE_FITS_PX = 400
 
 
 class WhatIfPanel(QWidget):
-    """Asks what a change of the shown corner would do to the compared lap."""
+    """Asks what a change of the shown corner would do to the compared lap; tells what was worked out, None for nothing."""
+
+    worked = pyqtSignal(object)
 
     def __init__(self, store: SessionStore, keeper: WhatIfKeeper) -> None:
         super().__init__()
@@ -115,6 +118,12 @@ class WhatIfPanel(QWidget):
         self._deltas[what] = float(np.clip(rounded, least, LARGEST[what]))
         self._fill()
 
+    def set_by(self, what: str, delta: float) -> None:
+        """Ask for a change of a mark, as it is dragged elsewhere: metres, or km/h."""
+        thing = next((w for w in STAYS if w == what), None)
+        if thing is not None:
+            self._set(thing, delta)
+
     def _on_dragged(self, what: str, to: float) -> None:
         """A flag was dragged to metres from the apex, or to a speed, in the chosen units."""
         stretch, units = self._stretch(), units_of(self._store.session.display)
@@ -189,11 +198,13 @@ class WhatIfPanel(QWidget):
         if known is None or stretch is None:
             self._fill_empty(known)
             self.curve.show_curve(None, theme)
+            self.worked.emit(None)
             return
         told = changed(known.held, known.vehicle, self._asked())
         self._fill_told(told, units)
         self._fill_apart(known)
         self.curve.show_curve(_curve(stretch, told, self._deltas, self._apex_m(), units), theme)
+        self.worked.emit(told if told.asked.sets and told.gap_s is not None else None)
         laps = "one lap" if known.vehicle.laps == 1 else f"{known.vehicle.laps} laps"
         used = (
             f"; this uses {100.0 * told.grip_used:.0f} % of the grip shown in them"
