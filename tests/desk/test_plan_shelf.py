@@ -212,7 +212,7 @@ def test_the_logbook_tells_what_was_tried_in_which_run_and_which_cues_worked(
 ) -> None:
     shelf.plans.keep(replace(plan, answers={}))
     shelf.plans.note_review(plan.id, shelf_document(back))
-    book = book_of(shelf, 3)
+    book = book_of(3, shelf.runs(), shelf.plans.all())
     assert (book.driver, [e.run.id for e in book.entries]) == ("Hedda Ulvik", [2, 3])
     first, second = book.entries
     assert first.tried == ()

@@ -126,18 +126,12 @@ class Copies(QObject):
         """Write a debrief to hand out, as the ending says."""
 
         def work(_: Token) -> int | None:
-            from jete.core.run import run_of
             from jete.paper.apart import run_apart
             from jete.paper.report_files import write_report
-            from jete.report.contract import comparison_document
-            from jete.report.debrief import debrief_sections, report_document
+            from jete.report.debrief import debrief_document, debrief_sections
 
             sections = debrief_sections(told, units)
-            runs = [(told.comparison, run_of(told.comparison))] if told.run is not None else []
-            document = {
-                **report_document("run" if runs else "lap", str(target), None, sections),
-                "comparison": comparison_document(told.comparison, runs, told.circuit),
-            }
+            document = debrief_document(told, str(target), sections)
             pages: int | None = run_apart(target, write_report, sections, document)
             return pages
 

@@ -19,7 +19,6 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.app.tasks import Tasks
-    from jete.desk.plan_shelf import PlanOnShelf
     from jete.desk.plans import RunPlan
     from jete.library.plan_records import PlanRecord
 
@@ -113,14 +112,15 @@ class PlanKeeper(Follower):
             plans, records = library.plans.all(), library.runs()
             chosen = next((p for p in plans if p.id == wanted), None) or plan_looked_back_on(number, plans, records)
             back = look_back(library, chosen, self._shelf.lap_of(library)) if chosen is not None else None
-            if back is not None and back.found is not None:
-                told = shelf_document(back)
+            told = shelf_document(back) if back is not None and back.found is not None else None
+            if back is not None and told is not None:
                 plans = [replace(p, review=told) if p.id == back.plan.id else p for p in plans]
             return PlansHere(
                 run=number,
-                book=book_of(library, number, plans),
+                book=book_of(number, records, plans),
                 kept=next((p for p in reversed(plans) if p.run == number), None),
                 back=back,
+                told=told,
                 others=plans_of_driver(number, plans, records),
                 phrases=tuple(
                     dict.fromkeys(a["typed"] for p in reversed(plans) for a in p.document["aims"] if a.get("typed"))
@@ -131,27 +131,19 @@ class PlanKeeper(Follower):
 
     def _on_looked_back(self, here: PlansHere) -> None:
         self._store.show(lambda r: replace(r, plans=here), also=Changed.PLAN)
-        if here.back is not None and here.back.found is not None and not self._shelf.read_only:
-            self._keep_review(here.back)
-
-    def _keep_review(self, back: PlanOnShelf) -> None:
-        """Keep what came of a plan: later runs ask for it."""
-        from jete.report.review import shelf_document
-
-        document, number = shelf_document(back), back.plan.id
-        if document != back.plan.review:
-            self._shelf.write("", lambda library: library.plans.note_review(number, document))
+        back, told = here.back, here.told
+        # Later runs ask for what came of a plan.
+        if back is not None and told is not None and told != back.plan.review and not self._shelf.read_only:
+            number = back.plan.id
+            self._shelf.write("", lambda library: library.plans.note_review(number, told))
 
     # --- what people do with a plan
 
     def put(self, text: str, plan: PlanRecord) -> bool:
         """Keep a plan as it is now, as a step of undo."""
-        before = self._store.plans.kept if self._store.plans is not None else None
-        before = before if before is not None and before.id == plan.id else None
-        if plan.id and before is None:
-            back = self._store.plans.back if self._store.plans is not None else None
-            before = back.plan if back is not None and back.plan.id == plan.id else None
-        number = [plan.id]
+        here, number = self._store.plans, [plan.id]
+        shown = [here.kept, here.back.plan if here.back is not None else None] if here is not None else []
+        before = next((p for p in shown if p is not None and p.id == plan.id), None)
 
         def keep(now: PlanRecord) -> Callable[[], bool]:
             def change(library: Any) -> int:

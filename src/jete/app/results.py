@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from jete.core.axis.road.corners import CornerId
@@ -74,6 +74,7 @@ class PlansHere:
         run: that is shown.
         kept: the plan that was made on it; None where none was.
         back: the one that is looked back on, with what came of it.
+        told: what came of it, as it is to be kept; None where nothing can be told.
         others: all of the same driver, vehicle and circuit, the last one last.
         book: the driver's logbook there.
         phrases: cues that people wrote over the program's own, to be offered again.
@@ -82,6 +83,7 @@ class PlansHere:
     run: int
     kept: PlanRecord | None
     back: PlanOnShelf | None
+    told: dict[str, Any] | None
     others: tuple[PlanRecord, ...]
     phrases: tuple[str, ...]
     book: Book

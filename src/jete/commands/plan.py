@@ -83,13 +83,12 @@ def review(args: argparse.Namespace) -> int:
 
 def _differences(logs: Logs, before: Sequence[str], after: Sequence[str]) -> list[str] | None:
     """How the conditions of the runs since differ from those that chose the aims, in words; None where they are not known."""
-    from jete.notes.sheet import differences
+    from jete.notes.sheet import changed_since
 
     sides = [[sheet for text in texts if (sheet := logs.sheet(text)) is not None] for texts in (before, after)]
     if not all(sides):
         return None
-    told = (words for earlier in sides[0] for later in sides[1] for words in differences(later, earlier))
-    return list(dict.fromkeys(words.replace("(reference:", "(before:") for words in told))
+    return changed_since(*sides)
 
 
 def _read(path: Path) -> dict[str, Any]:

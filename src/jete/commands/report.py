@@ -21,8 +21,7 @@ def report(args: argparse.Namespace) -> int:
     from jete.desk.beside import compare_beside
     from jete.desk.plans import plan_from
     from jete.paper.report_files import write_report
-    from jete.report.contract import comparison_document
-    from jete.report.debrief import Debrief, conditions_of, debrief_sections, report_document
+    from jete.report.debrief import Debrief, conditions_of, debrief_document, debrief_sections, report_document
 
     logs = Logs(args.line, args)
     logs.settle(args.reference, args.laps)
@@ -42,11 +41,7 @@ def report(args: argparse.Namespace) -> int:
     )
     sections = debrief_sections(told)
     kind = "run" if run is not None else "lap"
-    whole = {
-        **report_document(kind, args.out, None, sections),
-        "comparison": comparison_document(comparison, [(comparison, run)] if run is not None else [], circuit),
-    }
-    pages = write_report(Path(args.out), sections, whole)
+    pages = write_report(Path(args.out), sections, debrief_document(told, args.out, sections))
     if args.json:
         write_json(args.json, report_document(kind, args.out, pages, sections))
     else:

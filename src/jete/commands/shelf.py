@@ -45,16 +45,14 @@ def bring_in(args: argparse.Namespace) -> int:
 
 def _note_guessed(library: Library, path: Path, number: int) -> None:
     """Note what the names of a file and its folders say, where it is not noted yet, and tell it with its reason."""
-    from jete.notes.guess import KnownNames, guessed
+    from jete.notes.guess import guessed_for
     from jete.notes.sheet import with_value
 
     others = [r.sheet for r in library.runs() if r.id != number]
-    known = KnownNames({f: sorted({v for s in others if (v := getattr(s, f))}) for f in ("driver", "vehicle")})
     sheet = library.run(number).sheet
-    for field, guess in guessed(path, known).items():
-        if not getattr(sheet, field):
-            sheet = with_value(sheet, field, guess.value)
-            tell(f"{path.name}: {field} {guess.value}, by {guess.reason}")
+    for field, guess in guessed_for(path, sheet, others).items():
+        sheet = with_value(sheet, field, guess.value)
+        tell(f"{path.name}: {field} {guess.value}, by {guess.reason}")
     library.note_run(number, sheet)
 
 

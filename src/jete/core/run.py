@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from jete.core.arrays import FloatArray
     from jete.core.axis.road.corners import Corner
     from jete.core.causes.kinds import Kind
-    from jete.core.causes.verdict.result import Comparison, CornerLoss
+    from jete.core.causes.verdict.result import Comparison, CornerLoss, LapComparison
 
 # Of fewer laps none can be told to stray.
 LEAST_LAPS = 4
@@ -84,6 +84,10 @@ class RunSummary:
         """How many laps count."""
         return sum(w is None for w in self.why)
 
+    def counting(self, laps: Sequence[LapComparison]) -> list[LapComparison]:
+        """Those of the run's laps that count."""
+        return [lap for lap, why in zip(laps, self.why, strict=True) if why is None]
+
 
 def run_of(comparison: Comparison, kept: Collection[int] = ()) -> RunSummary:
     """Sum up the laps of a comparison.
@@ -128,7 +132,7 @@ def set_aside(gaps_s: FloatArray, corners: Sequence[Corner]) -> list[str | None]
     whole = _strays(gaps_s.sum(axis=1)[:, None], STRAY_LAP_S)[:, 0]
     parts = _strays(gaps_s, STRAY_CORNER_S)
     out: list[str | None] = []
-    for lap, (stray, worst) in enumerate(zip(whole, went_wrong_at(gaps_s), strict=True)):
+    for lap, (stray, worst) in enumerate(zip(whole, _worst_of(parts), strict=True)):
         if worst is not None:
             out.append(f"{parts[lap, worst]:.1f} s over the run's median at corner {corners[worst].shown}")
         else:
@@ -140,7 +144,10 @@ def went_wrong_at(gaps_s: FloatArray) -> list[int | None]:
     """The place of the corner in which each lap lost far more than the others, None where it did in none; gaps (laps, c)."""
     if len(gaps_s) < LEAST_LAPS:
         return [None] * len(gaps_s)
-    parts = _strays(gaps_s, STRAY_CORNER_S)
+    return _worst_of(_strays(gaps_s, STRAY_CORNER_S))
+
+
+def _worst_of(parts: FloatArray) -> list[int | None]:
     worst = np.argmax(parts, axis=1).tolist()
     return [k if parts[lap, k] > 0.0 else None for lap, k in enumerate(worst)]
 

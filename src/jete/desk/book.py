@@ -11,7 +11,6 @@ from jete.desk.planned import MEASURES
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from jete.library.library import Library
     from jete.library.plan_records import PlanRecord
     from jete.library.records import RunRecord
 
@@ -61,23 +60,22 @@ class Book:
     cues: tuple[CueCount, ...]
 
 
-def book_of(library: Library, run: int, plans: Sequence[PlanRecord] | None = None) -> Book:
+def book_of(run: int, records: Sequence[RunRecord], plans: Sequence[PlanRecord]) -> Book:
     """The logbook of a run's driver on its circuit.
 
     Args:
-        library: the shelf.
         run: of the driver.
-        plans: as they are now; None for those of the shelf.
+        records: of the shelf.
+        plans: of the shelf, with what came of them.
     """
-    plans = library.plans.all() if plans is None else plans
-    records = library.runs()
     here = next((r for r in records if r.id == run), None)
     if here is None:
         return Book(driver="", entries=(), cues=())
     same = [r for r in records if _alike(r, here)]
-    by_review = _tried_in(plans, {r.id for r in same})
-    entries = tuple(_entry(r, by_review.get(r.id, ())) for r in same)
-    return Book(driver=here.sheet.driver, entries=entries, cues=_cues(plans, {r.id for r in same}))
+    numbers = {r.id for r in same}
+    tried = _tried_in(plans, numbers)
+    entries = tuple(_entry(r, tried.get(r.id, ())) for r in same)
+    return Book(driver=here.sheet.driver, entries=entries, cues=_cues(plans, numbers))
 
 
 def _alike(one: RunRecord, other: RunRecord) -> bool:

@@ -8,13 +8,15 @@ from jete.core.errors import InputError
 from jete.core.passes.passes import Pass, passes_of
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
+    from collections.abc import Callable, Iterator, Sequence
 
     from jete.core.axis.road.corners import Corner
     from jete.core.circuit.mean_path import CircuitRoad
     from jete.core.log.lap import Lap
     from jete.library.circuits import Place
     from jete.library.library import Library
+    from jete.library.pass_book import KeptPass
+    from jete.library.records import RunRecord
 
 # So many laps are laid on the founder at once: their arrays are let go of in between.
 AT_ONCE = 10
@@ -47,6 +49,15 @@ def make_passes(
             done += len(part)
             told(done, total)
     return done
+
+
+def counted_passes(library: Library, place: Place, runs: Sequence[RunRecord]) -> Iterator[KeptPass]:
+    """The passes of a circuit's corners on the laps of some runs that count, corner by corner in order."""
+    counted = {(r.id, s.number) for r in runs for s in r.counted}
+    for corner in place.corners or ():
+        if corner.id is not None:
+            kept = library.passes.of_corner(place, corner.id, {r.id for r in runs})
+            yield from (one for one in kept if (one.run, one.lap) in counted)
 
 
 def _made(

@@ -11,7 +11,7 @@ from jete.core.errors import InputError
 from jete.desk.next_runs import Follow, following
 from jete.desk.planned import MEASURES, aims_of
 from jete.desk.reviews import review_of
-from jete.notes.sheet import differences
+from jete.notes.sheet import changed_since
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
@@ -104,11 +104,10 @@ def look_back(library: Library, plan: PlanRecord, lap_of: LapOf, each: Each = ma
         why = _waiting_words(plan, follow, chosen)
     else:
         try:
-            found = _reviewed(library, plan, (chosen, follow, [records[n] for n in runs]), lap_of, each)
+            found = _reviewed(library, plan, records, (follow, runs), lap_of, each)
         except InputError as error:
             why = str(error)
-    told = (w for n in runs for w in differences(records[n].sheet, chosen.sheet))
-    conditions = tuple(dict.fromkeys(w.replace("(reference:", "(before:") for w in told))
+    conditions = tuple(changed_since([chosen.sheet], [records[n].sheet for n in runs]))
     return PlanOnShelf(plan=plan, follow=follow, runs=runs, found=found, conditions=conditions, why=why)
 
 
@@ -124,7 +123,8 @@ def _waiting_words(plan: PlanRecord, follow: Follow, chosen: RunRecord) -> str:
 def _reviewed(
     library: Library,
     plan: PlanRecord,
-    runs: tuple[RunRecord, Follow, Sequence[RunRecord]],
+    records: dict[int, RunRecord],
+    judged: tuple[Follow, tuple[int, ...]],
     lap_of: LapOf,
     each: Each,
 ) -> PlanReviewed:
@@ -133,9 +133,9 @@ def _reviewed(
     Raises:
         InputError: its reference is gone, or laps that do not belong to it.
     """
-    chosen, follow, after = runs
+    follow, after = judged
     found = ADDRESS.fullmatch(f"{plan.document['reference']['source']}:{plan.document['reference'].get('lap')}")
-    record = next((r for r in library.runs() if found is not None and r.id == int(found[1])), None)
+    record = records.get(int(found[1])) if found is not None else None
     if record is None or found is None or found[2] is None:
         raise InputError("The plan", "its reference lap is not on the shelf any more.", "Take its run out of the bin.")
     number = int(found[2])
@@ -144,8 +144,8 @@ def _reviewed(
     def laps(run: RunRecord) -> list[Lap]:
         return [lap_of(run, s.number) for s in run.counted if (run.id, s.number) != (record.id, number)]
 
-    earlier = [library.run(n) for n in follow.before if n not in {r.id for r in after}]
-    groups = ([laps(chosen)], [laps(r) for r in earlier], [laps(r) for r in after])
+    earlier = [n for n in follow.before if n not in after]
+    groups = ([laps(records[plan.run])], [laps(records[n]) for n in earlier], [laps(records[n]) for n in after])
     return review_of(reference, groups, taken_aims(plan), library.circuits.circuit_on(record.id, reference), each)
 
 

@@ -72,7 +72,7 @@ class RunPlan:
     @property
     def counted(self) -> list[LapComparison]:
         """The laps that count."""
-        return _counted(self.comparison, self.summary)
+        return self.summary.counting(self.comparison.laps)
 
 
 def plan_of(
@@ -110,12 +110,12 @@ def plan_from(
 ) -> RunPlan:
     """The same of laps that were compared already; without a summary all laps count that do not stray."""
     summary, reference = summary or run_of(comparison), comparison.reference.lap
-    counted = sorted(_counted(comparison, summary), key=lambda c: c.passage.lap.span.time_s)
+    counted = sorted(summary.counting(comparison.laps), key=lambda c: c.passage.lap.span.time_s)
     # What can be kept up over a race is the middle of the better half.
     middle = counted[len(counted) // (4 if given.race else 2)]
     here = _on_this_road(comparison, given)
     found, over = proposed(to_be_had(middle.corners, _often(summary)), counted, here)
-    vehicle = vehicle_of_run([c.passage.lap for c in _counted(comparison, summary)])
+    vehicle = vehicle_of_run([c.passage.lap for c in summary.counting(comparison.laps)])
     held = _held_like(reference, comparison, middle)
     aims: list[AimWithGain] = []
     for aim in found:
@@ -148,10 +148,6 @@ def _seldom(aim: Aim, summary: RunSummary) -> str:
 
 def _left(aim: Aim, taken: set[int], over: Sequence[PassedOver]) -> bool:
     return aim.corner not in taken and aim.corner not in {p.corner for p in over}
-
-
-def _counted(comparison: Comparison, summary: RunSummary) -> list[LapComparison]:
-    return [lap for lap, why in zip(comparison.laps, summary.why, strict=True) if why is None]
 
 
 def _often(summary: RunSummary) -> Mapping[tuple[CornerNumber, Kind], float]:

@@ -186,7 +186,7 @@ class _Read:
         return AimReviewed(
             aim=aim,
             corner=corner,
-            came=replace(NOTHING, gap=gap, runs_more=1 if gap is None or gap.low < 0.0 < gap.high else None),
+            came=replace(NOTHING, gap=gap, runs_more=1 if gap is None or not gap.sure else None),
             values=tuple(None for _ in counting),
             states=tuple("unknown" for _ in counting),
             next_gap_s=None,

@@ -9,9 +9,12 @@ from typing import TYPE_CHECKING
 from jete.core.axis.road.corners import CornerId
 from jete.core.errors import InputError
 from jete.core.passes.target import split_of
+from jete.desk.passes import counted_passes
 from jete.desk.plan_shelf import taken_aims
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from jete.core.axis.road.corners import Corner
     from jete.core.passes.target import TargetSplit
     from jete.library.library import Library
@@ -57,13 +60,14 @@ def share_of_best(library: Library, sheet: TargetRecord, percent: float) -> floa
 
 def way_to(library: Library, target: TargetRecord) -> WayToTarget:
     """The best lap that counts and where the rest could come from; laps that were set aside never count."""
-    runs = [r for r in library.runs() if target.holds_for(r.sheet)]
+    records = library.runs()
+    runs = [r for r in records if target.holds_for(r.sheet)]
     laps = sorted((s.time_s, r.id, s.number) for r in runs for s in r.counted)
     if not laps:
         return WayToTarget(target=target, best=None, best_s=None, split=None, corners=(), days=())
     best_s, run, lap = laps[0]
     groups = sorted({r.sheet.group for r in runs if r.sheet.group})
-    corners, split = _split(library, (run, lap), best_s - target.time_s)
+    corners, split = _split(library, records, (run, lap), best_s - target.time_s)
     return WayToTarget(
         target=target, best=(run, lap), best_s=best_s, split=split, corners=corners, days=_days(runs), groups=tuple(groups) if len(groups) > 1 else (),
     )  # fmt: skip
@@ -78,29 +82,27 @@ def _days(runs: list[RunRecord]) -> tuple[tuple[str, float], ...]:
     return tuple(sorted(best.items()))
 
 
-def _split(library: Library, best: tuple[int, int], missing_s: float) -> tuple[tuple[Corner, ...], TargetSplit | None]:
+def _split(
+    library: Library, records: Sequence[RunRecord], best: tuple[int, int], missing_s: float
+) -> tuple[tuple[Corner, ...], TargetSplit | None]:
     """Where the rest could come from, by the passes that are made."""
-    place, chosen = library.circuits.place(best[0]), library.run(best[0])
+    place = library.circuits.place(best[0])
     if place is None or not place.corners:
         return (), None
-    runs = {r.id: r for r in library.runs() if (r.sheet.circuit, r.sheet.layout) == (place.name, place.layout)}
-    counted = {(r.id, s.number) for r in runs.values() for s in r.counted}
+    runs = {r.id: r for r in records if (r.sheet.circuit, r.sheet.layout) == (place.name, place.layout)}
+    chosen = runs[best[0]]
+    alike = [r for r in runs.values() if r.sheet.group == chosen.sheet.group]
     on_best: dict[CornerId, float] = {}
     own: dict[CornerId, list[float]] = defaultdict(list)
     others: dict[str, dict[CornerId, list[float]]] = defaultdict(lambda: defaultdict(list))
-    for corner in place.corners:
-        if corner.id is None:
-            continue
-        for kept in library.passes.of_corner(place, corner.id):
-            sheet = runs[kept.run].sheet if kept.run in runs else None
-            if sheet is None or (kept.run, kept.lap) not in counted or sheet.group != chosen.sheet.group:
-                continue
-            if (kept.run, kept.lap) == best:
-                on_best[corner.id] = kept.numbers.whole_s
-            if sheet.driver == chosen.sheet.driver:
-                own[corner.id].append(kept.numbers.whole_s)
-            elif sheet.driver:
-                others[sheet.driver][corner.id].append(kept.numbers.whole_s)
+    for kept in counted_passes(library, place, alike):
+        driver, corner, whole_s = runs[kept.run].sheet.driver, kept.numbers.corner, kept.numbers.whole_s
+        if (kept.run, kept.lap) == best:
+            on_best[corner] = whole_s
+        if driver == chosen.sheet.driver:
+            own[corner].append(whole_s)
+        elif driver:
+            others[driver][corner].append(whole_s)
     if not on_best:
         return place.corners, None
     return place.corners, split_of(missing_s, on_best, own, others, _aimed(library, runs, chosen))

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from jete.core.compare import compare, stakes_in
 from jete.core.errors import InputError
 from jete.core.passes.team import team_of
-from jete.desk.passes import make_passes
+from jete.desk.passes import counted_passes, make_passes
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from jete.core.passes.team import TeamRow
     from jete.library.circuits import Place
     from jete.library.library import Library
+    from jete.library.pass_book import KeptPass
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -74,21 +75,15 @@ def team_table(
     drivers = {r.id: r.sheet.driver for r in runs if r.sheet.driver}
     if not drivers:
         raise InputError(place.name, "no run there says who drove it.", "Note the driver on its runs first.")
-    counted = {(r.id, s.number) for r in runs for s in r.counted}
-    passes: dict[str, dict[CornerId, list[Pass]]] = defaultdict(dict)
-    best: dict[tuple[str, int], tuple[int, int]] = {}
-    for corner in place.corners:
-        if corner.id is None:
-            continue
-        quickest: dict[str, float] = {}
-        for kept in library.passes.of_corner(place, corner.id, drivers):
-            if (kept.run, kept.lap) not in counted:
-                continue
-            driver = drivers[kept.run]
-            passes[driver].setdefault(corner.id, []).append(kept.numbers)
-            if kept.numbers.whole_s < quickest.get(driver, float("inf")):
-                quickest[driver] = kept.numbers.whole_s
-                best[driver, corner.number] = (kept.run, kept.lap)
+    numbers = {c.id: c.number for c in place.corners}
+    passes: dict[str, dict[CornerId, list[Pass]]] = defaultdict(lambda: defaultdict(list))
+    quickest: dict[tuple[str, int], KeptPass] = {}
+    for kept in counted_passes(library, place, [r for r in runs if r.sheet.driver]):
+        driver, corner = drivers[kept.run], kept.numbers.corner
+        passes[driver][corner].append(kept.numbers)
+        at = (driver, numbers[corner])
+        if at not in quickest or kept.numbers.whole_s < quickest[at].numbers.whole_s:
+            quickest[at] = kept
     vehicles = {
         d: tuple(sorted({r.sheet.vehicle for r in runs if r.sheet.driver == d and r.sheet.vehicle})) for d in passes
     }
@@ -98,7 +93,7 @@ def team_table(
         corners=place.corners,
         rows=tuple(team_of(passes, place.corners, _stakes(library, place))),
         vehicles=vehicles,
-        best=best,
+        best={at: (kept.run, kept.lap) for at, kept in quickest.items()},
         left_out=sum(not r.sheet.driver for r in runs),
     )
 

@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Final
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Iterable, Mapping, Sequence
     from pathlib import Path
+
+    from jete.notes.sheet import RunSheet
 
 # What names of logs say besides who drove.
 COMMON: Final = frozenset(
@@ -100,6 +102,8 @@ COMMON: Final = frozenset(
         "sun",
     ]
 )
+# The fields that are guessed where names are known.
+GUESSED: Final = ("driver", "vehicle")
 # Folders so far above a file are asked too.
 FOLDERS: Final = 2
 SHORTEST, MOST_WORDS = 3, 3
@@ -118,6 +122,19 @@ class KnownNames:
     """Names on the shelf, by field of the sheet (``driver``, ``vehicle``, ``circuit``)."""
 
     names: Mapping[str, Sequence[str]]
+
+
+def guessed_for(path: Path, sheet: RunSheet, others: Iterable[RunSheet]) -> dict[str, Guess]:
+    """What a log's file and folders say of a run, where that is not noted yet.
+
+    Args:
+        path: of the log.
+        sheet: what is noted of the run.
+        others: what is noted of other runs: the names that are known.
+    """
+    sheets = list(others)
+    known = KnownNames({f: sorted({v for s in sheets if (v := getattr(s, f))}) for f in GUESSED})
+    return {field: guess for field, guess in guessed(path, known).items() if not getattr(sheet, field)}
 
 
 def guessed(path: Path, known: KnownNames) -> dict[str, Guess]:

@@ -175,6 +175,17 @@ WEATHER: Final = ("event", "condition", "air_c", "track_c", "wind")
 MATTERS: Final = ("layout", "vehicle", "condition", "tyres")
 
 
+def changed_since(before: Iterable[RunSheet], since: Iterable[RunSheet]) -> list[str]:
+    """What matters and differs on later runs from earlier ones, in words, each once.
+
+    >>> changed_since([RunSheet(condition="dry")], [RunSheet(condition="wet"), RunSheet(condition="wet")])
+    ['road wet (before: dry)']
+    """
+    later = list(since)
+    told = (words for one in before for other in later for words in differences(other, one))
+    return list(dict.fromkeys(words.replace("(reference:", "(before:") for words in told))
+
+
 def differences(a: RunSheet, b: RunSheet) -> list[str]:
     """What matters and differs between two runs, in words; unknown fields differ from nothing.
 

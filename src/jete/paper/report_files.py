@@ -5,8 +5,7 @@ from __future__ import annotations
 from html import escape
 from typing import TYPE_CHECKING, Any
 
-from jete.core.errors import InputError
-from jete.formats.whole_file import written_wholly
+from jete.paper.sheet_files import written_as_it_ends
 from jete.report.drawings import svg_of
 from jete.report.sheets import sheet_html
 
@@ -16,7 +15,6 @@ if TYPE_CHECKING:
 
     from jete.report.debrief import Section
 
-ENDINGS = (".pdf", ".html")
 # The type of a report, points.
 REPORT_PT = 9
 
@@ -32,27 +30,24 @@ def write_report(path: Path, sections: Sequence[Section], document: dict[str, An
     Raises:
         InputError: another ending, or a place that can't be written to.
     """
-    ending = path.suffix.casefold()
-    if ending not in ENDINGS:
-        raise InputError(str(path), f"'{ending}' is no kind of report.", f"Let it end in {' or '.join(ENDINGS)}.")
     title = sections[0].title
-    try:
-        if ending == ".pdf":
-            from PyQt6.QtGui import QPageSize
 
-            from jete.paper.pages import Block, write_blocks
+    def pdf() -> int:
+        from PyQt6.QtGui import QPageSize
 
-            blocks = [Block(_headed(s, first=k == 0), s.drawings) for k, s in enumerate(sections)]
-            return write_blocks(path, blocks, QPageSize.PageSizeId.A4, REPORT_PT, title)
+        from jete.paper.pages import Block, write_blocks
+
+        blocks = [Block(_headed(s, first=k == 0), s.drawings) for k, s in enumerate(sections)]
+        return write_blocks(path, blocks, QPageSize.PageSizeId.A4, REPORT_PT, title)
+
+    def html() -> str:
         body = "".join(
             f'<section id="{s.id}">{_headed(s, first=k == 0)}{"".join(f"<figure>{svg_of(d)}</figure>" for d in s.drawings)}</section>'
             for k, s in enumerate(sections)
         )
-        with written_wholly(path) as part:
-            part.write_text(sheet_html(title, body, document), encoding="utf-8")
-    except OSError as error:
-        raise InputError(str(path), f"it can't be written ({error.strerror}).", "Choose another folder.") from error
-    return None
+        return sheet_html(title, body, document)
+
+    return written_as_it_ends(path, "report", pdf, html)
 
 
 def _headed(section: Section, *, first: bool) -> str:

@@ -61,7 +61,7 @@ def answers_of(
     out = []
     for one in that_matter(had):
         loss = corners[one.corner - 1]
-        title = f"{loss.corner.shown} {loss.corner.name}".rstrip()
+        title = loss.corner.called
         if one.dearest is None:
             there = ", ".join(corners[n - 1].corner.shown for n in one.spoils)
             out.append(Answer(one.corner, title, loss.gap_s, f"it slows the arrival at {there}"))
@@ -86,7 +86,7 @@ def answers_of_run(run: RunSummary, most: int = 3) -> list[Answer]:
     for c in worst:
         dearest = max(c.causes, key=lambda x: x.mean_s)
         often = f"on {dearest.laps} of {run.counted} laps"
-        title = f"{c.corner.shown} {c.corner.name}".rstrip()
+        title = c.corner.called
         out.append(Answer(c.corner.number, title, c.mean_s, KIND_WORDS[dearest.kind], "", often))
     return out
 

@@ -41,10 +41,7 @@ def _line(place: Place, road: CircuitRoad | None, book: RoadBook) -> str:
 
 
 def _details(place: Place, road: CircuitRoad, book: RoadBook) -> list[str]:
-    rows = [
-        (float(road.to_circuit(np.array([c.apex_m]))[0]), f"corner {c.shown} {c.name}".rstrip())
-        for c in place.corners or ()
-    ]
+    rows = [(float(road.to_circuit(np.array([c.apex_m]))[0]), f"corner {c.called}") for c in place.corners or ()]
     rows += [(x.circuit_m, landmark_words(x)) for x in book.landmarks]
     rows += [(h.start_m, f"! {h.text}") for h in book.hazards]
     return [f"{at:8.0f} m  {words}" for at, words in sorted(rows)]

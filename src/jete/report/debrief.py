@@ -12,6 +12,7 @@ from jete.core.compare import stakes_in
 from jete.desk.planned import aims_of
 from jete.notes.sheet import differences
 from jete.report.card import card_of
+from jete.report.contract import comparison_document
 from jete.report.corner import doubts_of, told_findings
 from jete.report.drawings import map_drawing
 from jete.report.pair_drawing import pair_drawing
@@ -75,13 +76,13 @@ class Debrief:
         """The lap that is told of: of a run the middle one of those that count."""
         laps = self.comparison.laps
         if self.run is not None:
-            laps = tuple(lap for lap, why in zip(laps, self.run.why, strict=True) if why is None)
+            laps = tuple(self.run.counting(laps))
         return sorted(laps, key=lambda c: c.passage.lap.span.time_s)[len(laps) // 2]
 
 
 def debrief_sections(told: Debrief, units: Units = METRIC) -> list[Section]:
     """The sections of a debrief in the order in which they are read: the answer first."""
-    had = to_be_had(told.lap.corners, _often(told).shares or None)
+    had = to_be_had(told.lap.corners, Often.of(told.run).shares or None)
     parts = [_head(told), _three(told, had, units)]
     parts += [_corner(told, told.lap.corners[h.corner - 1], units) for h in that_matter(had)]
     parts.append(_ledger(told, units))
@@ -113,6 +114,15 @@ def report_document(kind: str, out: str, pages: int | None, sections: Sequence[S
     }
 
 
+def debrief_document(told: Debrief, out: str, sections: Sequence[Section]) -> dict[str, Any]:
+    """What a debrief holds as its data: its document, and that of the comparison."""
+    runs = [(told.comparison, told.run)] if told.run is not None else []
+    return {
+        **report_document("run" if runs else "lap", out, None, sections),
+        "comparison": comparison_document(told.comparison, runs, told.circuit),
+    }
+
+
 def _list(lines: Sequence[str]) -> str:
     return filled("list.html.j2", lines=lines)
 
@@ -120,13 +130,6 @@ def _list(lines: Sequence[str]) -> str:
 def _table(heads: Sequence[tuple[str, bool]], rows: Sequence[Sequence[str]]) -> str:
     """A table: its heads, each with whether its column holds numbers, and its rows as text."""
     return filled("table.html.j2", heads=heads, rows=rows)
-
-
-def _often(told: Debrief) -> Often:
-    run = told.run
-    if run is None:
-        return Often(0, {})
-    return Often(run.counted, {(c.corner.number, x.kind): x.laps for c in run.corners for x in c.causes})
 
 
 def _head(told: Debrief) -> Section:
@@ -154,7 +157,7 @@ def _head(told: Debrief) -> Section:
 
 def _three(told: Debrief, had: Sequence[Any], units: Units) -> Section:
     stakes = stakes_in(told.comparison)
-    sentences = three_sentences(had, told.lap.corners, stakes, _often(told), units)
+    sentences = three_sentences(had, told.lap.corners, stakes, Often.of(told.run), units)
     return Section("three", "Where most is to be had", _list(sentences or ["Nothing that is worth a word."]))
 
 
@@ -168,7 +171,7 @@ def _corner(told: Debrief, loss: CornerLoss, units: Units) -> Section:
         [("mark", False), ("reference", True), ("lap", True), ("difference", True)],
         [(c.title, c.reference, c.lap, c.difference) for c in card_of(loss, units)],
     )
-    name = f"{loss.corner.shown} {loss.corner.name}".rstrip()
+    name = loss.corner.called
     key = "Dashed: the reference. Full: the lap. Flags at the top: brake; at the foot: pick-up."
     return Section(
         f"corner-{loss.corner.number}",
@@ -186,7 +189,7 @@ def _ledger(told: Debrief, units: Units) -> Section:
             f"{'' if f.confidence >= SURE else 'possibly '}{short_words(f, loss.marks, units)} {difference(f.loss_s)}"
             for f in loss.findings[:MOST_CAUSES]
         ]
-        name = f"{loss.corner.shown} {loss.corner.name}".rstrip()
+        name = loss.corner.called
         rest = difference(loss.unexplained_s)
         rows.append((name, difference(loss.gap_s), difference(running), ", ".join(causes), rest))
     total = sum(loss.unexplained_s for loss in told.lap.corners)
@@ -198,7 +201,7 @@ def _ledger(told: Debrief, units: Units) -> Section:
 def _run(told: Debrief, run: RunSummary) -> Section:
     rows = [
         (
-            f"{c.corner.shown} {c.corner.name}".rstrip(),
+            c.corner.called,
             difference(c.mean_s),
             f"{c.spread_s:.3f}",
             difference(c.best_s),

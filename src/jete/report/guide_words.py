@@ -47,7 +47,7 @@ def corner_cue(
     )
     pickup = Figure(marks.throttle_on_m) if marks.throttle_on_m is not None else None
     parts = [tell.begin(slow, own), tell.gear_short(marks.gear, own), tell.power(pickup, own)]
-    return f"{corner.shown} {corner.name}".rstrip() + ": " + " · ".join(p for p in parts if p)
+    return corner.called + ": " + " · ".join(p for p in parts if p)
 
 
 def measured_fields(card: Card, after: Card, circuit: CircuitOnAxis | None, units: Units) -> dict[str, str]:
@@ -86,7 +86,7 @@ def _apex(card: Card) -> str:
 
 def _then(card: Card, after: Card) -> str:
     """What comes next, where it comes at once."""
-    name = f"{after.corner.shown} {after.corner.name}".rstrip()
+    name = after.corner.called
     if card.stakes.straight_m < 80.0 and card.stakes.kind != "flat":
         return f"stay ready for {name}: it comes at once"
     return f"then {name}"

@@ -44,7 +44,7 @@ def pair_drawing(reference: Passage, lap: Passage, loss: CornerLoss, units: Unit
         pen.flag(marks.onset_m, dashed=dashed, up=True)
         pen.flag(marks.throttle_on_m, dashed=dashed, up=False)
     pen.ticks(loss.corner.apex_m)
-    name = f"corner {loss.corner.shown} {loss.corner.name}".rstrip()
+    name = f"corner {loss.corner.called}"
     return Drawing(f"{name}: both laps' speed, pedals and gap", *SIZE, tuple(pen.lines), tuple(pen.words))
 
 

@@ -269,7 +269,7 @@ def leave_words(measure: Measure) -> str:
 
 def corner_title(corner: Corner) -> str:
     """A corner by number and name."""
-    return f"corner {corner.shown} {corner.name}".rstrip()
+    return f"corner {corner.called}"
 
 
 def passed_words(plan: RunPlan) -> str:

@@ -37,7 +37,7 @@ def call_words(
     ('3: brake right, but hard, not firmly', '3: brake 9 m late, as hard as the reference')
     """
     corner = next((c.corner for c in corners if c.corner.number == call.corner), None)
-    name = f"{corner.shown} {corner.name}".rstrip() if corner is not None else str(call.corner)
+    name = corner.called if corner is not None else str(call.corner)
     return f"{name}: {CALL_WORDS[call.name]} {_off(call, units, circuit)}{_hard(call)}"
 
 

@@ -227,7 +227,7 @@ def _experiment_words(one: AimReviewed) -> str:
     gap = one.came.gap
     if gap is None:
         return "Not told: too few laps of each way."
-    if gap.low < 0.0 < gap.high:
+    if not gap.sure:
         return f"Not told yet: odd laps {difference(gap.value)} s ({difference(gap.low)} to {difference(gap.high)})."
     return f"Odd laps are {'quicker' if gap.value < 0.0 else 'slower'}: {difference(gap.value)} s ({difference(gap.low)} to {difference(gap.high)})."
 
@@ -237,7 +237,7 @@ def corner_gap_words(one: AimReviewed) -> str:
     gap, moved = one.came.gap, one.came.moved
     if gap is None or one.aim.judge is None:
         return ""
-    sure = moved is not None and (moved.low > 0.0 or moved.high < 0.0)
+    sure = moved is not None and moved.sure
     told = f"the corner {difference(gap.value)}\N{NO-BREAK SPACE}s ({difference(gap.low)} to {difference(gap.high)})"
     following = f", the next one {difference(one.next_gap_s)}\N{NO-BREAK SPACE}s" if one.next_gap_s is not None else ""
     modelled = (
@@ -250,9 +250,7 @@ def corner_gap_words(one: AimReviewed) -> str:
 
 def beside_words(one: AimReviewed, units: Units = METRIC) -> str:
     """The other marks of the corner that surely moved; empty where none did."""
-    return "; ".join(
-        moved_words(mark, moved, units) for mark, moved in one.beside if moved.low > 0.0 or moved.high < 0.0
-    )
+    return "; ".join(moved_words(mark, moved, units) for mark, moved in one.beside if moved.sure)
 
 
 def review_table(found: PlanReviewed) -> str:

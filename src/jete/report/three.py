@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 from jete.report.seat import KIND_WORDS
 from jete.report.sentences import short_words
 from jete.report.units import METRIC, Units
-from jete.report.words import KIND_WORDS as KIND_OF_CAUSE
 from jete.report.words import difference
 
 if TYPE_CHECKING:
@@ -19,7 +18,7 @@ if TYPE_CHECKING:
     from jete.core.causes.verdict.result import CornerLoss
     from jete.core.causes.verdict.to_be_had import ToBeHad
     from jete.core.circuit.stakes import Stakes
-    from jete.core.run import CornerInRun, RunSummary
+    from jete.core.run import RunSummary
 
 MOST = 3
 # Less than this is within what anybody drives differently from lap to lap.
@@ -52,7 +51,7 @@ def three_sentences(
 
 def _sentence(had: ToBeHad, corners: Sequence[CornerLoss], stakes: Sequence[Stakes], often: Often, units: Units) -> str:
     loss = corners[had.corner - 1]
-    name = f"{loss.corner.shown} {loss.corner.name}".rstrip()
+    name = loss.corner.called
     parts = [name]
     if had.dearest is not None:
         words = f"{short_words(had.dearest, loss.marks, units)} {difference(had.dearest.loss_s)}"
@@ -65,24 +64,19 @@ def _sentence(had: ToBeHad, corners: Sequence[CornerLoss], stakes: Sequence[Stak
     return ", ".join(p for p in parts if p)
 
 
-def run_sentences(run: RunSummary) -> list[str]:
-    """The corners of a run that lose most in the mean, with the cause that does most of it and on how many laps."""
-    worst = sorted((c for c in run.corners if c.causes), key=lambda c: -c.mean_s)[:MOST]
-    return [_of_run(c, run.counted) for c in worst if c.mean_s >= LEAST_S]
-
-
-def _of_run(c: CornerInRun, counted: int) -> str:
-    name = f"{c.corner.shown} {c.corner.name}".rstrip()
-    dearest = max(c.causes, key=lambda x: x.mean_s)
-    return f"{name} {difference(c.mean_s)} s: {KIND_OF_CAUSE[dearest.kind]} {difference(dearest.mean_s)}, on {dearest.laps} of {counted} laps"
-
-
 @dataclass(frozen=True)
 class Often:
     """On how many of a run's laps that count a corner has a cause."""
 
     counted: int
     laps: Mapping[tuple[CornerNumber, Kind], int]
+
+    @classmethod
+    def of(cls, run: RunSummary | None) -> Often:
+        """How often a run has them; on none of none where no run is known."""
+        if run is None:
+            return cls(0, {})
+        return cls(run.counted, {(c.corner.number, x.kind): x.laps for c in run.corners for x in c.causes})
 
     @property
     def shares(self) -> dict[tuple[CornerNumber, Kind], float]:

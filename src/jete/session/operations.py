@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from jete.notes.guess import Guess, KnownNames, guessed
+from jete.notes.guess import Guess, guessed_for
 from jete.notes.sheet import RunSheet, with_value
 from jete.session.display import choices
 from jete.session.state import IDEAL, Choice, LapKey, Lay, Look, Run, Session
@@ -56,16 +56,10 @@ def named_along(session: Session, number: int, sheet: RunSheet) -> dict[int, Run
 
 def guesses_for(session: Session, numbers: Sequence[int]) -> dict[int, dict[str, Guess]]:
     """What names of files and folders say of runs, where it is not noted yet."""
-    runs = [r for n in numbers if (r := session.run(n)) is not None]
     others = [r.sheet for r in session.runs if r.number not in numbers]
-    fields = ("driver", "vehicle")
-    known = KnownNames({f: sorted({v for s in others if (v := getattr(s, f))}) for f in fields})
-    out = {}
-    for run in runs:
-        found = {f: g for f, g in guessed(Path(run.path), known).items() if not getattr(run.sheet, f)}
-        if found:
-            out[run.number] = found
-    return out
+    runs = [r for n in numbers if (r := session.run(n)) is not None]
+    found = {run.number: guessed_for(Path(run.path), run.sheet, others) for run in runs}
+    return {number: guesses for number, guesses in found.items() if guesses}
 
 
 def with_answers(session: Session, numbers: Sequence[int], answers: Mapping[str, str]) -> dict[int, RunSheet]:

@@ -52,6 +52,11 @@ class Interval:
     low: float
     high: float
 
+    @property
+    def sure(self) -> bool:
+        """Whether it is surely not nought."""
+        return self.low > 0.0 or self.high < 0.0
+
 
 @dataclass(frozen=True, kw_only=True)
 class AimJudged:
@@ -111,7 +116,7 @@ def judged(aim: AimSet, before: Runs, after: Runs, times: tuple[Runs, Runs], apa
     states = tuple(state_of(aim, v) for run in after for v in run)
     moved = difference_of(before, after, RUN_TO_RUN[aim.measure])
     gap = difference_of(*times, RUN_S)
-    outcome = _outcome(aim, after, moved, gap)
+    outcome = _outcome(aim, states, moved, gap)
     # What was not done gained nothing, whatever the corner's time.
     gained, more = gained_of(*apart) if outcome not in UNDONE else (None, None)
     proposal = _proposal(aim, outcome, states)
@@ -148,10 +153,9 @@ def _learnt(before: Runs, lap: float, taken: float) -> float:
     return sqrt((PRIOR_FREEDOM * taken**2 + freedom * max(seen, 0.0)) / (PRIOR_FREEDOM + freedom))
 
 
-def _outcome(aim: AimSet, after: Runs, moved: Interval | None, gap: Interval | None) -> Outcome:
+def _outcome(aim: AimSet, states: Sequence[LapState], moved: Interval | None, gap: Interval | None) -> Outcome:
     if moved is None:
         return "not_told"
-    states = [state_of(aim, v) for run in after for v in run]
     if aim.step == 0.0:
         return "worked" if states.count("done") > KEPT * len(states) else "not_done"
     side = 1.0 if aim.step > 0.0 else -1.0

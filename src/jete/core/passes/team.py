@@ -6,7 +6,7 @@ best pass says more of luck the more passes there are.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import sqrt
 from typing import TYPE_CHECKING, Final, Literal
 
@@ -186,6 +186,4 @@ def _with_straights(
         total += float(np.median(sides[0]) - np.median(sides[1]))
         error += _error(*sides) ** 2
     sure = abs(total) > max(LEAST_CAR_S, SURE * sqrt(error))
-    return TeamRow(
-        driver=row.driver, laps=row.laps, cells=row.cells, lost_s=row.lost_s, straights_s=total if sure else None
-    )
+    return replace(row, straights_s=total if sure else None)

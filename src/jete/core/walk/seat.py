@@ -34,8 +34,8 @@ WALL_M = 60.0
 TANGENT_M = 6.0
 
 
-# The head turns so far towards where one looks; the eyes do the rest.
-LOOK_SHARE, MOST_TURN_RAD = 1.0, radians(50.0)
+# A head turns no farther.
+MOST_TURN_RAD = radians(50.0)
 
 
 @dataclass(frozen=True)
@@ -185,5 +185,5 @@ def eye_on(
     if look_m > TANGENT_M:
         xl, yl = at(place_m + look_m)
         away = atan2(yl - y0, xl - x0) - heading
-        turned = min(max(LOOK_SHARE * atan2(sin(away), cos(away)), -MOST_TURN_RAD), MOST_TURN_RAD)
+        turned = min(max(atan2(sin(away), cos(away)), -MOST_TURN_RAD), MOST_TURN_RAD)
     return Eye(x0 - behind_m * cos(heading), y0 - behind_m * sin(heading), above_m, heading + turned)

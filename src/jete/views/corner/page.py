@@ -245,7 +245,7 @@ class CornerPage(Page):
         """Number, name, direction, gap; kind and worth; what the road does and what to be careful of."""
         corner, units = loss.corner, units_of(self._store.session.display)
         side = f" · {corner.direction}" if corner.direction != "unknown" else ""
-        self.title.setText(f"{corner.shown} {corner.name}".rstrip() + f"{side} · {difference(loss.gap_s)} s")
+        self.title.setText(corner.called + f"{side} · {difference(loss.gap_s)} s")
         told: list[str] = []
         careful = ""
         if road is not None and road.stakes:

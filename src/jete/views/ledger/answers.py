@@ -37,9 +37,15 @@ class Answers(QWidget):
         self._theme, self._over = "light", -1
         self._corner: int | None = None
 
-    def show_answers(self, answers: Sequence[Answer], theme: str, corner: int | None) -> None:
-        """Show the corners that matter; ``corner`` is the one that is selected."""
-        self.shown, self._theme, self._corner = tuple(answers[:MOST]), theme, corner
+    def select(self, corner: int | None) -> None:
+        """Tell the corner that is selected."""
+        if corner != self._corner:
+            self._corner = corner
+            self.update()
+
+    def show_answers(self, answers: Sequence[Answer], theme: str) -> None:
+        """Show the corners that matter."""
+        self.shown, self._theme = tuple(answers[:MOST]), theme
         self.setAccessibleName(f"The corners that matter: {'. '.join(words_of(a) for a in self.shown)}")
         self.setVisible(bool(self.shown))
         self.updateGeometry()

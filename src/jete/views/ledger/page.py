@@ -314,13 +314,17 @@ class LedgerPage(Page):
             circuit = road.circuit if road is not None and session.display.by_landmark else None
             units = units_of(session.display)
             told = answers_of(to_be_had(corners, often.shares), corners, often, circuit, units)
-        self.answers.show_answers(told, session.display.theme, session.look.corner)
+        self.answers.show_answers(told, session.display.theme)
 
     def _on_answer(self, corner: int) -> None:
         self._store.look_at(lambda s: ops.select_corner(s, corner))
 
     def _often(self) -> Often:
-        return how_often(self._store.run, self._store.session.choice.reference)
+        """On how many laps of the run corners have causes, where one of this reference is summed up."""
+        run = self._store.run
+        return Often.of(
+            run.summary if run is not None and run.reference == self._store.session.choice.reference else None
+        )
 
     def handlers(self) -> dict[str, Callable[[], object]]:
         """What the actions of the table do here."""
@@ -434,7 +438,7 @@ class LedgerPage(Page):
     def _follow(self) -> None:
         """Select the row of the state's corner without saying so again."""
         self._tell_driven()
-        self.answers.show_answers(self.answers.shown, self._theme_name(), self._store.session.look.corner)
+        self.answers.select(self._store.session.look.corner)
         row = self.model.row_of(self._store.session.look.corner)
         selection = self.table.selectionModel()
         if row is None or selection is None:
@@ -443,14 +447,6 @@ class LedgerPage(Page):
         flags = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
         selection.setCurrentIndex(index, flags)
         self.table.scrollTo(index)
-
-
-def how_often(run: RunResult | None, reference: LapKey | None) -> Often:
-    """On how many of a run's laps each corner has each cause; on none of none where no run of this reference is summed up."""
-    if run is None or run.reference != reference:
-        return Often(0, {})
-    laps = {(c.corner.number, x.kind): x.laps for c in run.summary.corners for x in c.causes}
-    return Often(run.summary.counted, laps)
 
 
 def _positions(passage: Passage, units: Units) -> str:

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jete.app.theme import TITLE_PX, font
+from jete.notes.search import holds
 from jete.report.book import HEADS, book_row, cues_words
 from jete.report.words import counted
 from jete.views.labels import plain, tip
@@ -84,11 +85,10 @@ class BookView(QWidget):
 
     def _on_find(self, text: str) -> None:
         """Only the rows that hold every word."""
-        words = text.casefold().split()
         for row in range(self.table.rowCount()):
             cells = (self.table.item(row, c) for c in range(self.table.columnCount()))
             whole = " ".join(cell.text() for cell in cells if cell is not None).casefold()
-            self.table.setRowHidden(row, not all(w in whole for w in words))
+            self.table.setRowHidden(row, not holds(whole, text))
 
     def _on_activated(self, row: int, _: int) -> None:
         self.wanted.emit(self._runs[row])

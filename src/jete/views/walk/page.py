@@ -301,11 +301,9 @@ class WalkPage(Page):
                 loss.reference_marks.slowing_m if loss.reference_marks.slowing_m is not None else loss.corner.start_m
             )
             if self.rehearsing:
-                return f"{loss.corner.shown} {loss.corner.name}".rstrip() + (
-                    self._name_at(place_m) if self.is_blind else ""
-                )
+                return loss.corner.called + (self._name_at(place_m) if self.is_blind else "")
             early = course.time_s(self.player.who, first) - now <= CUE_S
-            return self._words(loss) if early else f"next: {loss.corner.shown} {loss.corner.name}".rstrip()
+            return self._words(loss) if early else f"next: {loss.corner.called}"
         return ""
 
     def _name_at(self, place_m: float) -> str:

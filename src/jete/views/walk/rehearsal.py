@@ -135,7 +135,7 @@ class RehearsalPanel(QWidget):
         self.table.setRowCount(len(corners))
         for row, loss in enumerate(corners):
             mine = {c.name: c for c in calls if c.corner == loss.corner.number}
-            texts = [f"{loss.corner.shown} {loss.corner.name}".rstrip()]
+            texts = [loss.corner.called]
             texts += [off_words(mine[n].metres, units) if n in mine else "" for n in names]
             texts.append(known_words(self.rehearsal.memories.get(loss.corner.lasting)))
             for column, text in enumerate(texts):

@@ -67,7 +67,7 @@ class SayDialog(QDialog):
         truths = truths_of(corners, road.circuit, road.stakes)
         for k, (loss, truth) in enumerate(zip(corners, truths, strict=True)):
             marks = {m.id: landmark_short(m) for m in offered(loss, road.circuit)}
-            row = _Row(f"{loss.corner.shown} {loss.corner.name}".rstrip(), truth, marks)
+            row = _Row(loss.corner.called, truth, marks)
             for column, widget in enumerate((row.name, *row.boxes.values(), row.told)):
                 grid.addWidget(widget, k + 1, column)
             self.rows.append(row)

@@ -65,6 +65,11 @@ class Corner:
         """What stands on the screen for it."""
         return self.label or str(self.number)
 
+    @property
+    def called(self) -> str:
+        """What it is called: its number and its name."""
+        return f"{self.shown} {self.name}".rstrip()
+
 
 def find_corners(road: Road) -> list[Corner]:
     """All bends of the road that may be corners, in order, numbered from 1."""
