@@ -17,6 +17,7 @@ from jete.core.aims.judged import gained_of, judged
 from jete.core.compare import compare
 from jete.core.log.lap import Lap
 from jete.core.motion.split import split
+from jete.core.numeric.statistics import robust_sigma
 from jete.desk.planned import PlannedAim
 from jete.desk.reviews import review_of
 from jete.simulate.review_trials import LEFT_M, STEP_M, drawn_review
@@ -130,7 +131,7 @@ def _aim_at(chosen: Comparison, circuit: Circuit, true: TrueAim) -> tuple[Planne
     if abs(corner.apex_m - apex) > NEAR_M or len(values) < LAPS - 2:
         return None
     start = float(np.median(values))
-    scatter = float(1.4826 * np.median(np.abs(np.array(values) - start)))
+    scatter = robust_sigma(np.array(values) - start)
     step = STEP_M if true.mark == "brake_on_m" else -STEP_M
     judge = AimSet(measure=true.mark, start=start, target=start + step, tolerance=max(scatter, TOLERANCES[true.mark]))
     return PlannedAim(number=1, corner=corner.number, judge=judge), true.truth
