@@ -144,37 +144,26 @@ class PlanKeeper(Follower):
         here, number = self._store.plans, [plan.id]
         shown = [here.kept, here.back.plan if here.back is not None else None] if here is not None else []
         before = next((p for p in shown if p is not None and p.id == plan.id), None)
-
-        def keep(now: PlanRecord) -> Callable[[], bool]:
-            def change(library: Any) -> int:
-                kept: int = library.plans.keep(replace(now, id=number[0])).id
-                return kept
-
-            return lambda: self._write(text, change, number)
-
-        def drop() -> bool:
-            return self._write(text, lambda library: library.plans.drop(number[0]), None)
-
-        again = keep(plan)
-        if not again():
-            return False
-        self._store.did(text, keep(before) if before is not None else drop, again)
-        return True
+        undo = self._keeping(text, before, number) if before is not None else self._dropping(text, number)
+        return self._step(text, undo, self._keeping(text, plan, number))
 
     def drop(self, text: str, plan: PlanRecord) -> bool:
         """Throw a plan away, as a step of undo."""
         number = [plan.id]
+        return self._step(text, self._keeping(text, plan, number), self._dropping(text, number))
 
-        def away() -> bool:
-            return self._write(text, lambda library: library.plans.drop(number[0]), None)
-
-        def back() -> bool:
-            return self._write(text, lambda library: library.plans.keep(replace(plan, id=number[0])).id, number)
-
-        if not away():
+    def _step(self, text: str, undo: Callable[[], bool], do: Callable[[], bool]) -> bool:
+        if not do():
             return False
-        self._store.did(text, back, away)
+        self._store.did(text, undo, do)
         return True
+
+    def _keeping(self, text: str, plan: PlanRecord, number: list[int]) -> Callable[[], bool]:
+        """Keep a plan under the number that it has by then: one that was dropped is kept under a new one."""
+        return lambda: self._write(text, lambda library: library.plans.keep(replace(plan, id=number[0])).id, number)
+
+    def _dropping(self, text: str, number: list[int]) -> Callable[[], bool]:
+        return lambda: self._write(text, lambda library: library.plans.drop(number[0]), None)
 
     def _write(self, text: str, change: Callable[[Any], Any], number: list[int] | None) -> bool:
         def then(kept: Any) -> None:

@@ -324,6 +324,10 @@ class CornerTraces(Traces):
                 painter.drawText(QPointF(x + 3, floor - 2), words)
                 free = x + width + 8
 
+    @property
+    def _speed_strip(self) -> Strip | None:
+        return next((s for s in self._strips if s.panel.name == "speed"), None)
+
     def show_change(self, change: ChangeShown | None) -> None:
         """Draw what a change would make of the speed over the curves, and its flags where they were dragged to."""
         if change is not self._change:
@@ -333,7 +337,7 @@ class CornerTraces(Traces):
     def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
         """The curves, and over them what a change would make of the speed."""
         super().paintEvent(event)
-        strip = next((s for s in self._strips if s.panel.name == "speed"), None)
+        strip = self._speed_strip
         if self._change is None or strip is None or not self._drawn:
             return
         painter, frame = QPainter(self), self.frame()
@@ -361,7 +365,7 @@ class CornerTraces(Traces):
     def grip(self, what: str) -> QPointF | None:
         """Where a hand takes hold of a mark; None where it is not shown."""
         loss, frame = self.loss(), self.frame()
-        strip = next((s for s in self._strips if s.panel.name == "speed"), None)
+        strip = self._speed_strip
         if loss is None or strip is None:
             return None
         if what == "min_speed_kmh":
@@ -397,11 +401,10 @@ class CornerTraces(Traces):
         if what != "min_speed_kmh":
             self.flag_dragged.emit(what, self.place_of(self.frame().place(at.x())) - own)
             return
-        strip = next((s for s in self._strips if s.panel.name == "speed"), None)
+        strip = self._speed_strip
         if strip is not None:
             units = units_of(self._store.session.display)
-            speed = strip.low + (strip.bottom - at.y()) / max(strip.bottom - strip.top, 1.0) * (strip.high - strip.low)
-            self.flag_dragged.emit(what, (speed - own) / units.speed_of(1.0 / KMH))
+            self.flag_dragged.emit(what, (strip.value(at.y()) - own) / units.speed_of(1.0 / KMH))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
         """Drag a flag, or the place."""

@@ -84,6 +84,10 @@ class Strip:
         """Pixel row of a value."""
         return self.bottom - (value - self.low) / max(self.high - self.low, 1e-9) * (self.bottom - self.top)
 
+    def value(self, y: float) -> float:
+        """The value at a pixel row."""
+        return self.low + (self.bottom - y) / max(self.bottom - self.top, 1.0) * (self.high - self.low)
+
 
 def paint(painter: QPainter, theme: Theme, frame: Frame, strips: list[Strip]) -> None:
     """Paint all panels without the place line."""
