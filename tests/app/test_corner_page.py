@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
+from dataclasses import replace
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -225,6 +226,29 @@ def test_dots_can_be_walked_by_key(page: Application, qtbot: QtBot) -> None:
     qtbot.keyClick(dots, Qt.Key.Key_Return)
     kept = dots._points[1][1]
     assert LapKey(kept.run, kept.lap) in (page.store.session.choice.lap, page.store.session.choice.reference)
+
+
+def test_the_corner_over_time_has_a_row_a_run_with_its_set_up_and_a_row_leads_to_its_quickest_pass(
+    page: Application, qtbot: QtBot
+) -> None:
+    for number in (1, 2):
+        page.shelf.notebook.note_run(number, replace(page.store.session.runs[number - 1].sheet, condition="dry"))
+    page.store.look_at(lambda s: ops.display(s, beside="over_time", scope="season", dots=("whole_s", "brake_on_m")))
+    all_passes(page, qtbot)
+    panel = page.window.page("corner").passes
+    rows = panel.over_time.rows
+    assert [r.of.run for r in rows] == [1, 2]
+    assert panel.count.text() == "16 passes"
+    for row in rows:
+        own = [p.numbers.brake_on_m for p in page.store.passes.passes if p.run == row.of.run]
+        assert row.of.value.middle == pytest.approx(float(np.median(own)))
+    assert ["road dry" in r.beside for r in rows] == [True, False], "only what has changed since the run before"
+    quickest = min((p for p in page.store.passes.passes if p.run == 2), key=lambda p: p.numbers.whole_s)
+    for _ in range(2):
+        qtbot.keyClick(panel.over_time, Qt.Key.Key_Down)
+    assert rows[1].title in panel.over_time.accessibleDescription()
+    qtbot.keyClick(panel.over_time, Qt.Key.Key_Return)
+    assert page.store.session.choice.lap == LapKey(2, quickest.lap)
 
 
 def test_a_tag_parts_the_passes_in_two_ways(page: Application, qtbot: QtBot) -> None:

@@ -68,7 +68,9 @@ class CornerPage(Page):
             PassesPanel(store, parts.passes),
             WhatIfPanel(store, parts.what_if),
         )
-        self.beside = Switch("What stands beside", ("Shapes", "All passes", "Two ways", "What if"), key_hint("beside"))
+        self.beside = Switch(
+            "What stands beside", ("Shapes", "All passes", "Two ways", "Over time", "What if"), key_hint("beside")
+        )
         self.place, self.beside_words = ElidedLabel(), ElidedLabel()
         self._stack = QStackedWidget()
         self._careful = ""

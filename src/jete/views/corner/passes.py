@@ -1,11 +1,11 @@
-"""All passes of the corner, and two ways through it: whose passes, which numbers, what goes with time, which way is faster."""
+"""All passes of the corner, two ways through it, and the corner over time: whose passes, which numbers, what they say."""
 
 from __future__ import annotations
 
 from math import isfinite
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from jete.app.theme import SMALL_PX, font
 from jete.report.passes import NUMBERS, SCOPES, WAYS, middle_of, trend_sentence, way_of, ways_sentence
@@ -14,6 +14,7 @@ from jete.report.words import counted
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
 from jete.views.corner.dots import Dots, Way
+from jete.views.corner.over_time import OverTime
 from jete.views.following import Following
 from jete.views.labels import plain
 
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
     from jete.app.store import SessionStore
     from jete.core.passes.two_ways import TwoWays
     from jete.library.pass_book import KeptPass
+    from jete.notes.sheet import RunSheet
 
 # How many trends stand on the page.
 MOST_TRENDS = 5
@@ -32,12 +34,12 @@ END_SHARE = 2.0 / 3.0
 
 
 class PassesPanel(QWidget):
-    """The cloud of passes; below it what goes with time, or which of two ways is faster."""
+    """The cloud of passes, with what goes with time or which of two ways is faster below it; or the passes run by run."""
 
     def __init__(self, store: SessionStore, keeper: PassKeeper) -> None:
         super().__init__()
         self._store = store
-        self.dots = Dots(store)
+        self.dots, self.over_time, self._picture = Dots(store), OverTime(store), QStackedWidget()
         self.scope, self.across, self.upwards, self.ways = QComboBox(), QComboBox(), QComboBox(), QComboBox()
         self.words = plain(wrap=True, small=True)
         self.count = plain(small=True)
@@ -45,7 +47,8 @@ class PassesPanel(QWidget):
         self._build()
         keeper.made.connect(self._on_made)
         Following(self, store, self._on_changed)
-        self.dots.chosen.connect(self._on_chosen)
+        for picture in (self.dots, self.over_time):
+            picture.chosen.connect(self._on_chosen)
 
     def _build(self) -> None:
         boxes: tuple[tuple[QComboBox, str, Mapping[str, str]], ...] = (
@@ -77,7 +80,13 @@ class PassesPanel(QWidget):
         column.setSpacing(4)
         column.addLayout(row)
         column.addLayout(second)
-        column.addWidget(self.dots, 1)
+        rows = QScrollArea()
+        rows.setWidgetResizable(True)
+        rows.setFrameShape(QScrollArea.Shape.NoFrame)
+        rows.setWidget(self.over_time)
+        self._picture.addWidget(self.dots)
+        self._picture.addWidget(rows)
+        column.addWidget(self._picture, 1)
         column.addWidget(self._progress)
         column.addWidget(self.words)
 
@@ -107,12 +116,18 @@ class PassesPanel(QWidget):
             (self.ways, display.ways),
         ):
             box.setCurrentIndex(max(box.findData(key), 0))
-        two = display.beside == "ways"
+        two, over_time = display.beside == "ways", display.beside == "over_time"
         self.ways.setVisible(two)
+        self.across.setVisible(not over_time)
+        self.words.setVisible(not over_time)
+        self._picture.setCurrentIndex(1 if over_time else 0)
+        self.count.setText(counted(len(passes), "pass", "passes"))
+        if over_time:
+            self.over_time.show_passes(passes, _in_order(session))
+            return
         middle = middle_of(passes, display.ways)
         found = [way_of(p, display.ways, middle) for p in passes] if two else []
         self.dots.show_passes(passes, _shown(passes, found) if two else [])
-        self.count.setText(counted(len(passes), "pass", "passes"))
         self.words.setText(self._of_two(passes, found) if two else self._of_all(passes))
 
     def passes(self, session: Session) -> list[KeptPass]:
@@ -158,6 +173,11 @@ class PassesPanel(QWidget):
         key = LapKey(kept.run, kept.lap)
         if key != self._store.session.choice.reference:
             self._store.do("choice of lap", lambda s: ops.choose_lap(s, key))
+
+
+def _in_order(session: Session) -> list[tuple[int, RunSheet]]:
+    """The sheets of all runs in order of time; those without a date first."""
+    return [(r.number, r.sheet) for r in sorted(session.runs, key=lambda r: (r.sheet.date, r.sheet.time, r.number))]
 
 
 def _compared(both: Sequence[tuple[KeptPass, str | None]], second: str) -> tuple[tuple[int, int], TwoWays | None]:
