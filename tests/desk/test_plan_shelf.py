@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 import pytest
@@ -23,6 +24,7 @@ from jete.desk.team import team_table
 from jete.library.bring_in import bring_in
 from jete.library.library import Library
 from jete.library.location import Location
+from jete.notes.corrections import Correction
 from jete.notes.sheet import LapNote
 from jete.report.book import book_row, cues_words
 from jete.report.review import outcome_words, review_body, review_table, shelf_document
@@ -212,7 +214,8 @@ def test_the_logbook_tells_what_was_tried_in_which_run_and_which_cues_worked(
 ) -> None:
     shelf.plans.keep(replace(plan, answers={}))
     shelf.plans.note_review(plan.id, shelf_document(back))
-    book = book_of(3, shelf.runs(), shelf.plans.all())
+    struck = Correction("wind", None, "calm", "west", datetime(2026, 5, 3, tzinfo=UTC))
+    book = book_of(3, shelf.runs(), shelf.plans.all(), {2: (struck,)})
     assert (book.driver, [e.run.id for e in book.entries]) == ("Hedda Ulvik", [2, 3])
     first, second = book.entries
     assert first.tried == ()
@@ -222,5 +225,6 @@ def test_the_logbook_tells_what_was_tried_in_which_run_and_which_cues_worked(
     assert second.together_s <= second.best_s
     counts = {c.kind: (c.worked, c.of) for c in book.cues}
     assert counts == {"a speed": (2, 2), "the pedals": (0, 1)}
+    assert "wind: calm, corrected to west on 2026-05-03" in book_row(first)[8]
     assert "7: done (2.0 km/h more" in book_row(second)[7]
     assert "2 of 2 that began with a speed (42 to 100 %)" in cues_words(book)

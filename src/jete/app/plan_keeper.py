@@ -117,7 +117,7 @@ class PlanKeeper(Follower):
                 plans = [replace(p, review=told) if p.id == back.plan.id else p for p in plans]
             return PlansHere(
                 run=number,
-                book=book_of(number, records, plans),
+                book=book_of(number, records, plans, library.corrections({r.id for r in records})),
                 kept=next((p for p in reversed(plans) if p.run == number), None),
                 back=back,
                 told=told,

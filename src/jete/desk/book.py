@@ -9,10 +9,11 @@ from typing import TYPE_CHECKING, Any
 from jete.desk.planned import MEASURES
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
     from jete.library.plan_records import PlanRecord
     from jete.library.records import RunRecord
+    from jete.notes.corrections import Correction
 
 WORKED = frozenset({"worked", "overdone"})
 TOLD = frozenset({"worked", "overdone", "done_slower", "short", "not_done"})
@@ -31,13 +32,14 @@ class TriedAim:
 
 @dataclass(frozen=True, kw_only=True)
 class BookEntry:
-    """One run of the book: what is noted, its best lap, its thirds put together, and what was tried in it."""
+    """One run of the book: what is noted, its best lap, its thirds put together, what was tried in it, and what its notes said before."""
 
     run: RunRecord
     best_s: float | None
     together_s: float | None
     laps: int
     tried: tuple[TriedAim, ...]
+    corrected: tuple[Correction, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -60,13 +62,19 @@ class Book:
     cues: tuple[CueCount, ...]
 
 
-def book_of(run: int, records: Sequence[RunRecord], plans: Sequence[PlanRecord]) -> Book:
+def book_of(
+    run: int,
+    records: Sequence[RunRecord],
+    plans: Sequence[PlanRecord],
+    corrections: Mapping[int, tuple[Correction, ...]],
+) -> Book:
     """The logbook of a run's driver on its circuit.
 
     Args:
         run: of the driver.
         records: of the shelf.
         plans: of the shelf, with what came of them.
+        corrections: of the notes, by run.
     """
     here = next((r for r in records if r.id == run), None)
     if here is None:
@@ -74,7 +82,7 @@ def book_of(run: int, records: Sequence[RunRecord], plans: Sequence[PlanRecord])
     same = [r for r in records if _alike(r, here)]
     numbers = {r.id for r in same}
     tried = _tried_in(plans, numbers)
-    entries = tuple(_entry(r, tried.get(r.id, ())) for r in same)
+    entries = tuple(_entry(r, tried.get(r.id, ()), corrections.get(r.id, ())) for r in same)
     return Book(driver=here.sheet.driver, entries=entries, cues=_cues(plans, numbers))
 
 
@@ -83,7 +91,7 @@ def _alike(one: RunRecord, other: RunRecord) -> bool:
     return all(getattr(one.sheet, n) == getattr(other.sheet, n) for n in names)
 
 
-def _entry(run: RunRecord, tried: Sequence[TriedAim]) -> BookEntry:
+def _entry(run: RunRecord, tried: Sequence[TriedAim], corrected: tuple[Correction, ...]) -> BookEntry:
     counted = run.counted
     pieces = [p for s, p in zip(run.laps, run.pieces, strict=False) if p and s in counted]
     return BookEntry(
@@ -92,6 +100,7 @@ def _entry(run: RunRecord, tried: Sequence[TriedAim]) -> BookEntry:
         together_s=sum(min(column) for column in zip(*pieces, strict=True)) if len(pieces) > 1 else None,
         laps=len(counted),
         tried=tuple(tried),
+        corrected=corrected,
     )
 
 

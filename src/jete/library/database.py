@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
     from jete.library.location import Location
 
-NEWEST = "0006"
+NEWEST = "0007"
 # How long a change waits for another program's; a person has lost patience by then.
 WAIT_S = 15.0
 CONNECT_S = 10

@@ -21,6 +21,7 @@ from jete.formats.mapping import ColumnMap, from_json, to_json
 from jete.library import models, recordings
 from jete.library.circuit_book import CircuitBook
 from jete.library.circuits import forget_corners, line_document, line_from, used_circuits
+from jete.library.corrections import read_corrections, write_corrections
 from jete.library.edits import write_lap_note, write_line, write_sheet
 from jete.library.errors import CircuitsChangedError, ReadOnlyError
 from jete.library.film_book import FilmBook
@@ -36,9 +37,10 @@ from jete.notes.merge import Conflict, merged
 from jete.notes.sheet import WEATHER, LapNote, LapSheet, RunSheet, carried_on
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Collection, Mapping, Sequence
 
     from jete.core.motion.one_line import LineSource
+    from jete.notes.corrections import Correction
 
 
 class Library(Storage):
@@ -199,6 +201,7 @@ class Library(Storage):
             for number, (before, after) in changes.items():
                 sheet, apart = merged(before, after, now.get(number, before))
                 conflicts += apart
+                write_corrections(session, number, None, (now.get(number, before), sheet))
                 write_sheet(session, session.get_one(models.Run, number), sheet)
         return tuple(conflicts)
 
@@ -209,6 +212,7 @@ class Library(Storage):
             row = session.scalars(query).first()
             now = before if row is None else LapNote(row.aside, row.reason, row.note, row.star)
             note, conflicts = merged(before, after, now)
+            write_corrections(session, run, lap, (now, note))
             write_lap_note(session, run, lap, note)
         return conflicts
 
@@ -221,6 +225,11 @@ class Library(Storage):
         """The dated set-up changes of a run, oldest first."""
         with self.reading() as session:
             return [(c.made_at, c.text) for c in session.get_one(models.Run, number).changes]
+
+    def corrections(self, runs: Collection[int]) -> dict[int, tuple[Correction, ...]]:
+        """What the notes of runs said before they were corrected, by run, oldest first."""
+        with self.reading() as session:
+            return read_corrections(session, runs)
 
     def remove(self, number: int) -> None:
         """Put a run into the bin; nothing of it is deleted."""

@@ -154,6 +154,19 @@ class SetupChange(Base):
     text: Mapped[str]
 
 
+class Correction(Base):
+    """What a field of a run, or of one of its laps, said before it was corrected."""
+
+    __tablename__ = "corrections"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id"), index=True)
+    lap: Mapped[int | None]
+    field: Mapped[str]
+    before: Mapped[str]
+    after: Mapped[str]
+    made_at: Mapped[datetime]
+
+
 class Lap(Base):
     """One lap of a run, with its times over the thirds of its length where it is complete."""
 

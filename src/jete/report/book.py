@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Final
 
+from jete.notes.corrections import correction_words
 from jete.report.plan import TRIED
 from jete.report.words import lap_time
 
@@ -19,7 +20,7 @@ HEADS: Final = (
     "best",
     "thirds together",
     "tried, and what came of it",
-    "note",
+    "note, and what was corrected",
 )
 
 
@@ -43,7 +44,7 @@ def book_row(entry: BookEntry) -> tuple[str, ...]:
         lap_time(entry.best_s) if entry.best_s is not None else "–",
         lap_time(entry.together_s) if entry.together_s is not None else "–",
         tried,
-        sheet.note,
+        "; ".join(t for t in (sheet.note, *(correction_words(c) for c in entry.corrected)) if t),
     )
 
 

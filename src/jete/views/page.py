@@ -40,6 +40,7 @@ class Pages(QStackedWidget):
         super().__init__()
         self._parts, self._made = parts, made
         self._pages: dict[str, Page] = {}
+        self._followings: dict[str, list[Following]] = {}
 
     def __iter__(self) -> Iterator[Page]:
         """The pages that were made."""
@@ -48,7 +49,7 @@ class Pages(QStackedWidget):
     def page(self, name: str) -> Page:
         """A page as it would be seen now; it is made if it was not needed before."""
         page = self._there(name)
-        for following in page.findChildren(Following, NAME):
+        for following in self._followings[name]:
             following.catch_up()
         return page
 
@@ -60,6 +61,8 @@ class Pages(QStackedWidget):
         if name not in self._pages:
             page: Page = import_module(f"jete.views.{name}.page").make(self._parts)
             self._pages[name] = page
+            # A page has all its parts from the beginning; among all its children they are long to find.
+            self._followings[name] = page.findChildren(Following, NAME)
             self.addWidget(page)
             self._made(page)
         return self._pages[name]
