@@ -34,7 +34,8 @@ def card(tmp_path: Path) -> Path:
     (folder / "todo.txt").write_text("bring tyres\n", encoding="utf-8")
     heads, table = rows_of(drawn(32).reference, ("time", "speed", "throttle"), every=8)
     (folder / "strange.csv").write_text(csv_text([f"k{i}" for i in range(len(heads))], table), encoding="utf-8")
-    (folder / "elsewhere.csv").write_text(csv_text(*rows_of(drawn(31).reference, every=8)), encoding="utf-8")
+    elsewhere = "Rider: Petra Holm\n" + csv_text(*rows_of(drawn(31).reference, every=8))
+    (folder / "elsewhere.csv").write_text(elsewhere, encoding="utf-8")
     return folder
 
 
@@ -54,6 +55,7 @@ def test_a_mixed_folder_ends_in_one_summary_and_no_box(empty: Application, card:
     assert told["paddock.png"] == "this is a picture, not a log."
     assert set(told) == {"paddock.png", "todo.txt", "strange.csv"}
     assert empty.window.findChildren(QMessageBox) == []
+    assert "Petra Holm" in panel.told.text(), "who drove, as the log itself says"
     choice = empty.store.session.choice
     assert ops.one_circuit(empty.store.session, choice.reference, choice.lap)
 

@@ -6,7 +6,7 @@ reason and what would mend it.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
@@ -34,12 +34,16 @@ Fate = Literal["in", "known", "unknown columns", "refused"]
 
 @dataclass(frozen=True)
 class Outcome:
-    """What became of one file: the run's number where it is on the shelf, else the error that says why not."""
+    """What became of one file: the run's number where it is on the shelf, else the error that says why not.
+
+    ``said`` is who drove what as the log names it, by field of the sheet.
+    """
 
     path: Path
     fate: Fate
     run: int | None = None
     error: Exception | None = None
+    said: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def why(self) -> str:
@@ -62,6 +66,11 @@ class Import:
     def runs(self, fate: Fate) -> list[int]:
         """The runs of the files of one fate."""
         return [o.run for o in self.outcomes if o.fate == fate and o.run is not None]
+
+    @property
+    def said(self) -> dict[int, Mapping[str, str]]:
+        """What the logs that came in say themselves, by run."""
+        return {o.run: o.said for o in self.of("in") if o.run is not None}
 
     def of(self, *fates: Fate) -> list[Outcome]:
         """The files of some fates."""
@@ -162,7 +171,7 @@ class ImportQueue(QObject):
         self._tasks.start(
             READING,
             lambda token: self._read(path, given, token),
-            lambda result: self._on_read(path, *result, select=not given),
+            lambda result: self._on_read(*result, select=not given),
             lambda error: self._on_read_failed(path, error),
         )
 
@@ -178,8 +187,9 @@ class ImportQueue(QObject):
             before = self._total - len(self._waiting)
             self.progress.emit(path.name, STEPS_A_FILE * before + steps, STEPS_A_FILE * self._total)
 
-    def _read(self, path: Path, given: Mapping[str, str], token: Token) -> tuple[RunRecord, bool]:
+    def _read(self, path: Path, given: Mapping[str, str], token: Token) -> tuple[RunRecord, Outcome]:
         """Bring one file in (off the window's thread)."""
+        from jete.formats.said import said_in
         from jete.formats.watched import Watch
         from jete.library.bring_in import bring_in
 
@@ -187,14 +197,15 @@ class ImportQueue(QObject):
         watch = Watch(token.cancelled, lambda share: self._read_so_far.emit(path, round(STEPS_A_FILE * share)))
         brought = bring_in(library, path, given, watch, line=self._line)
         self._line = self._line or brought.line
-        return library.run(brought.run), brought.known
+        outcome = Outcome(path, "known" if brought.known else "in", brought.run, said=said_in(path))
+        return library.run(brought.run), outcome
 
-    def _on_read(self, path: Path, record: RunRecord, known: bool, *, select: bool) -> None:  # noqa: FBT001 - what the task hands back
+    def _on_read(self, record: RunRecord, outcome: Outcome, *, select: bool) -> None:
         """Show a run that came in, its laps too if it is the last of those that were opened."""
         run = self._shelf.took(record)
         last = select and not self.waits
         self._store.look_at(lambda s: ops.select_run(ops.put_run(s, run), run.number if last else s.look.run))
-        self._after(Outcome(path, "known" if known else "in", record.id))
+        self._after(outcome)
 
     def _on_read_failed(self, path: Path, error: Exception) -> None:
         from jete.formats.columns import UnknownColumnsError

@@ -44,13 +44,14 @@ def bring_in(args: argparse.Namespace) -> int:
 
 
 def _note_guessed(library: Library, path: Path, number: int) -> None:
-    """Note what the names of a file and its folders say, where it is not noted yet, and tell it with its reason."""
+    """Note what a log and the names of its file and folders say, where it is not noted yet, and tell it with its reason."""
+    from jete.formats.said import said_in
     from jete.notes.guess import guessed_for
     from jete.notes.sheet import with_value
 
     others = [r.sheet for r in library.runs() if r.id != number]
     sheet = library.run(number).sheet
-    for field, guess in guessed_for(path, sheet, others).items():
+    for field, guess in guessed_for(path, sheet, others, said_in(path)).items():
         sheet = with_value(sheet, field, guess.value)
         tell(f"{path.name}: {field} {guess.value}, by {guess.reason}")
     library.note_run(number, sheet)

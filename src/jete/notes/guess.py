@@ -1,4 +1,4 @@
-"""Who drove, what, where: guessed from the names of a file and its folders, to be confirmed by a person."""
+"""Who drove, and what: guessed from what a log says itself and the names of its file and folders, to be confirmed by a person."""
 
 from __future__ import annotations
 
@@ -124,17 +124,19 @@ class KnownNames:
     names: Mapping[str, Sequence[str]]
 
 
-def guessed_for(path: Path, sheet: RunSheet, others: Iterable[RunSheet]) -> dict[str, Guess]:
-    """What a log's file and folders say of a run, where that is not noted yet.
+def guessed_for(path: Path, sheet: RunSheet, others: Iterable[RunSheet], said: Mapping[str, str]) -> dict[str, Guess]:
+    """What a log says of a run, or else its file and folders, where that is not noted yet.
 
     Args:
         path: of the log.
         sheet: what is noted of the run.
         others: what is noted of other runs: the names that are known.
+        said: by the log itself, by field.
     """
     sheets = list(others)
     known = KnownNames({f: sorted({v for s in sheets if (v := getattr(s, f))}) for f in GUESSED})
-    return {field: guess for field, guess in guessed(path, known).items() if not getattr(sheet, field)}
+    own = {field: Guess(value, "the log itself") for field, value in said.items()}
+    return {field: guess for field, guess in (guessed(path, known) | own).items() if not getattr(sheet, field)}
 
 
 def guessed(path: Path, known: KnownNames) -> dict[str, Guess]:

@@ -54,11 +54,16 @@ def named_along(session: Session, number: int, sheet: RunSheet) -> dict[int, Run
     return {r.number: replace(r.sheet, circuit=after[0], layout=after[1]) for r in others}
 
 
-def guesses_for(session: Session, numbers: Sequence[int]) -> dict[int, dict[str, Guess]]:
-    """What names of files and folders say of runs, where it is not noted yet."""
-    others = [r.sheet for r in session.runs if r.number not in numbers]
-    runs = [r for n in numbers if (r := session.run(n)) is not None]
-    found = {run.number: guessed_for(Path(run.path), run.sheet, others) for run in runs}
+def guesses_for(session: Session, said: Mapping[int, Mapping[str, str]]) -> dict[int, dict[str, Guess]]:
+    """What logs say of runs, or else the names of files and folders, where it is not noted yet.
+
+    Args:
+        session: that holds the runs.
+        said: what each log says itself, by run and field.
+    """
+    others = [r.sheet for r in session.runs if r.number not in said]
+    runs = [r for n in said if (r := session.run(n)) is not None]
+    found = {run.number: guessed_for(Path(run.path), run.sheet, others, said[run.number]) for run in runs}
     return {number: guesses for number, guesses in found.items() if guesses}
 
 

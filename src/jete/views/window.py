@@ -286,7 +286,7 @@ class Window(QMainWindow):
             self._on_told(done.summary)
         else:
             session, new = self._store.session, done.runs("in")
-            guesses = {} if done.noted else ops.guesses_for(session, new)
+            guesses = {} if done.noted else ops.guesses_for(session, done.said)
             self.laps.imported.show_import(done, ops.unnamed_circuit(session, new), guesses)
             if done.of("refused", "unknown columns"):
                 self._store.look_at(lambda s: ops.go_to_page(s, "laps"))
