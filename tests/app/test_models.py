@@ -21,6 +21,7 @@ from jete.session.state import LapKey, Run, Session
 from jete.views.laps import model as laps
 from jete.views.ledger import model as ledger
 from jete.views.traces.curves import Panel, panels_of, since
+from jete.views.traces.painter import Strip, numbers_of
 
 METRIC = Units("km/h", "m", "bar")
 IMPERIAL = Units("mph", "ft", "psi")
@@ -181,7 +182,7 @@ def panels(comparison: Comparison) -> dict[str, Panel]:
 )
 def test_each_panel_has_its_unit_in_its_title(panels: dict[str, Panel], name: str, unit: str) -> None:
     assert panels[name].unit == unit
-    assert panels[name].title.endswith(unit)
+    assert panels[name].title_and_unit[1] == unit
 
 
 def test_other_units_change_the_lines(comparison: Comparison, panels: dict[str, Panel]) -> None:
@@ -252,15 +253,30 @@ def test_a_softer_foot_looks_softer(comparison: Comparison) -> None:
 
 def test_a_percentage_is_of_the_hardest_press_of_all(comparison: Comparison) -> None:
     panel = panels_of(comparison, replace(METRIC, pressure="%"), ["brake"])["brake"]
-    assert "hardest" in panel.title
+    assert "hardest" in panel.title_and_unit[1]
     assert max(float(line.y.max()) for line in panel.lines) == pytest.approx(100.0)
+
+
+@pytest.mark.parametrize("height", [14.0, 40.0, 90.0, 200.0])
+def test_scales_say_where_off_and_full_are_and_count_gears(panels: dict[str, Panel], height: float) -> None:
+    told = {}
+    for name in SETS["car"]:
+        strip = Strip(panels[name], 0.0, height, *panels[name].bounds(0.0, 4000.0))
+        numbers = numbers_of(strip)
+        assert len(numbers) >= 2, name
+        assert all(strip.low <= v <= strip.high for v, _ in numbers)
+        assert len({text for _, text in numbers}) == len(numbers), "each number is told from the next"
+        told[name] = [text for _, text in numbers]
+    assert {"0", "100"} <= set(told["throttle"])
+    assert told["brake"][0] == "0"
+    assert all(text.isdecimal() for text in told["gear"])
 
 
 def test_a_corner_s_gap_begins_at_nought(panels: dict[str, Panel]) -> None:
     moved = since(panels["gap"], 700.0, "3")
     assert moved.lap is not None
     assert moved.lap.at(700.0) == pytest.approx(0.0, abs=1e-12)
-    assert moved.title == "gap since corner 3 began  s"
+    assert moved.title_and_unit == ("gap in 3", "s")
 
 
 def test_a_motorcycle_shows_both_brakes_and_its_lean(comparison: Comparison) -> None:

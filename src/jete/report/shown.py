@@ -17,13 +17,17 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Shown:
-    """One channel: its title, how many of the shown unit are one inside unit, that unit, decimals, share of the height."""
+    """One channel: its title, how many of the shown unit are one inside unit, that unit, decimals, share of the height.
+
+    ``short`` is its title where there is little room.
+    """
 
     title: str
     factor: float = 1.0
     unit: str = ""
     digits: int = 1
     weight: float = 0.9
+    short: str = ""
 
 
 DEGREE = degrees(1.0)
@@ -40,9 +44,9 @@ CHANNELS = {
     "lean": Shown("lean", DEGREE, "deg", 0, 1.0),
     "gear": Shown("gear", digits=0, weight=0.7),
     "rpm": Shown("rpm", digits=0),
-    "acc_long": Shown("acceleration, along", 1.0 / GRAVITY_MPS2, "g", 2),
-    "acc_lat": Shown("acceleration, sideways", 1.0 / GRAVITY_MPS2, "g", 2),
-    "acc_vert": Shown("acceleration, upwards", 1.0 / GRAVITY_MPS2, "g", 2),
+    "acc_long": Shown("acceleration, along", 1.0 / GRAVITY_MPS2, "g", 2, short="along"),
+    "acc_lat": Shown("acceleration, sideways", 1.0 / GRAVITY_MPS2, "g", 2, short="sideways"),
+    "acc_vert": Shown("acceleration, upwards", 1.0 / GRAVITY_MPS2, "g", 2, short="upwards"),
     "yaw_rate": Shown("yaw rate", DEGREE, "deg/s", 0),
     "altitude": Shown("altitude", unit="m", digits=0),
     **{

@@ -35,6 +35,7 @@ if TYPE_CHECKING:
     from jete.app.theme import Theme
     from jete.core.arrays import FloatArray
     from jete.core.causes.verdict.result import CornerLoss
+    from jete.core.circuit.landmarks import Landmark
 
 # Shown before the first thing that happens, and past the last.
 BEFORE_M, PAST_M = 30.0, 20.0
@@ -42,7 +43,9 @@ BEFORE_M, PAST_M = 30.0, 20.0
 STRAIGHT_SHARE = 0.22
 ROW_PX = 15
 # The strip of the road's height; a road that rises by less than this over the piece is level for the eye.
-HEIGHT_PX, LEAST_RISE_M = 24, 2.0
+HEIGHT_PX, LEAST_RISE_M, LEVEL_M = 24, 2.0, 0.5
+# The row of the landmarks under the panels.
+LANDMARKS_PX = 17
 # Two flags nearer than this stand at one place for the eye.
 TOGETHER_PX = 26.0
 # Rows whose flag of the lap asks what if when it is dragged; how near a hand must come.
@@ -278,22 +281,19 @@ class CornerTraces(Traces):
         self._paint_height(painter, theme)
 
     def floor_px(self) -> float:
-        """Room for the road's height, where it is known."""
+        """Room for the landmarks and for the road's height, where they are known."""
         road = self._store.road
-        return (
-            HEIGHT_PX * scale()
-            if road is not None and road.profile is not None and road.profile.source == "altitude"
-            else 0.0
-        )
+        known = road is not None and road.profile is not None and road.profile.source == "altitude"
+        return LANDMARKS_PX * scale() * bool(self._landmarks()) + (HEIGHT_PX * scale() if known else 0.0)
 
     def _paint_height(self, painter: QPainter, theme: Theme) -> None:
         """The road's height as a thin profile under the panels, with how much it goes up or down."""
         road, piece, frame = self._store.road, self._piece, self.frame()
-        if road is None or road.profile is None or piece is None or not self.floor_px():
+        if road is None or road.profile is None or piece is None or road.profile.source != "altitude":
             return
         places = np.linspace(piece.start_m, piece.end_m, 120)
         height = np.interp(places, road.profile.place_m, road.profile.height_m)
-        top, room_px = self.height() - room().axis - self.floor_px() + 2, self.floor_px() - 6
+        top, room_px = self.height() - room().axis - HEIGHT_PX * scale() + 2, HEIGHT_PX * scale() - 6
         rise = max(float(np.ptp(height)), LEAST_RISE_M)
         x = np.array([frame.x(self.along(p)) for p in places.tolist()])
         y = top + room_px - (height - float(height.min())) / rise * room_px
@@ -301,28 +301,34 @@ class CornerTraces(Traces):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(polygon(x, y))
         painter.setFont(font(SMALL_PX - 2))
-        words = units_of(self._store.session.display).length_text(float(np.ptp(height)), 1)
+        fall, words = float(np.ptp(height)), units_of(self._store.session.display).length_text(float(np.ptp(height)), 1)
+        title = "level" if fall < LEVEL_M else f"height {words}"
         painter.drawText(
-            QRectF(frame.right + 8, top - 4, room().right, 16), Qt.AlignmentFlag.AlignLeft, f"height {words}"
+            QRectF(frame.right + 8, top - 4, room().right, 16 * scale()), Qt.AlignmentFlag.AlignLeft, title
         )
 
     def _paint_landmarks(self, painter: QPainter, theme: Theme) -> None:
-        """Landmarks as short ticks on the panels' floor, named where there is room."""
-        road, frame, piece = self._store.road, self.frame(), self._piece
-        if road is None or road.circuit is None or piece is None or not self._strips:
+        """Landmarks as short ticks under the panels, named where there is room."""
+        frame, marks = self.frame(), self._landmarks()
+        if not self._strips or not marks:
             return
-        painter.setFont(font(SMALL_PX - 2))
+        painter.setFont(font(SMALL_PX - 1))
         floor, free = self._strips[-1].bottom, frame.left
-        for mark in road.circuit.book.landmarks:
-            if not piece.start_m <= mark.circuit_m <= piece.bend_m:
-                continue
+        for mark in marks:
             x, words = frame.x(self.along(mark.circuit_m)), landmark_short(mark)
-            rule(painter, theme.color("muted"), QPointF(x, floor - 7), QPointF(x, floor))
+            rule(painter, theme.color("muted"), QPointF(x, floor), QPointF(x, floor + 6))
             width = painter.fontMetrics().horizontalAdvance(words)
-            if x + 3 >= free and x + width + 3 < frame.right:
+            if x + 4 >= free and x + width + 4 < frame.right:
                 painter.setPen(theme.color("muted"))
-                painter.drawText(QPointF(x + 3, floor - 2), words)
-                free = x + width + 8
+                painter.drawText(QPointF(x + 4, floor + 13 * scale()), words)
+                free = x + width + 12
+
+    def _landmarks(self) -> list[Landmark]:
+        """The landmarks of the piece, in order."""
+        road, piece = self._store.road, self._piece
+        if road is None or road.circuit is None or piece is None:
+            return []
+        return [m for m in road.circuit.book.landmarks if piece.start_m <= m.circuit_m <= piece.bend_m]
 
     @property
     def _speed_strip(self) -> Strip | None:

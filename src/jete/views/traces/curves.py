@@ -77,9 +77,10 @@ class Panel:
         return self.reference is None and self.lap is None
 
     @property
-    def title(self) -> str:
-        """Title with the unit; inferred channels say so by their unit."""
-        return f"{self.since or shown(self.name).title}  {self.unit}".rstrip()
+    def title_and_unit(self) -> tuple[str, str]:
+        """What is shown, and in which unit; inferred channels say so by their unit."""
+        channel = shown(self.name)
+        return (f"gap in {self.since}" if self.since else channel.short or channel.title), self.unit
 
 
 def panels_of(comparison: Comparison, units: Units, names: Sequence[str]) -> dict[str, Panel]:
@@ -90,7 +91,7 @@ def panels_of(comparison: Comparison, units: Units, names: Sequence[str]) -> dic
 def since(panel: Panel, place_m: float, corner: str) -> Panel:
     """The panel of the gap with what was gained or lost before a place taken off."""
     moved = [replace(line, y=line.y - line.at(place_m)) for line in panel.lines]
-    return replace(panel, lap=moved[0], over=tuple(moved[1:]), since=f"gap since corner {corner} began")
+    return replace(panel, lap=moved[0], over=tuple(moved[1:]), since=corner)
 
 
 def _gap(comparison: Comparison) -> Panel:

@@ -8,11 +8,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import pairwise
+from math import ceil, floor
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPen, QPolygonF
 
 from jete.app.theme import SMALL_PX, Theme, font, scale
 from jete.report.units import plain
@@ -26,7 +28,12 @@ if TYPE_CHECKING:
 
 FLAGS_BELOW_M_PER_PX = 2.5
 PER_COLUMN = 2
+# Left of the axis stand the titles, and at it the numbers, so wide.
+NUMBERS_PX = 36
 BESIDE_AXIS = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+AT_EDGE = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+# Where a scale has one round value alone, so many finer ones are tried.
+MORE_NUMBERS = 5
 ON_LINE_PX = 0.1
 ROUNDS = 3
 
@@ -44,7 +51,7 @@ class Room(NamedTuple):
 
 def room() -> Room:
     """The room at the present size of text."""
-    return Room(*(round(px * scale()) for px in (52, 84, 22, 18, 16, 17)))
+    return Room(*(round(px * scale()) for px in (94, 84, 22, 12, 16, 17)))
 
 
 @dataclass(frozen=True)
@@ -101,19 +108,65 @@ def paint(painter: QPainter, theme: Theme, frame: Frame, strips: list[Strip]) ->
 
 
 def _grid(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
-    """Rules at round values with their numbers, and the panel's title."""
+    """Rules at round values with their numbers at the axis, and the panel's title left of them."""
     panel = strip.panel
     painter.setFont(font(SMALL_PX))
-    height = strip.bottom - strip.top
-    digits = 2 if panel.name == "gap" else 0
-    for value in () if panel.empty else ticks(strip.low, strip.high, max(2, int(height / (26 * scale())))):
+    for value, text in () if panel.empty else numbers_of(strip):
         y = strip.y(value)
         rule(painter, theme.color("faint" if value else "rule"), QPointF(frame.left, y), QPointF(frame.right, y))
         painter.setPen(theme.color("muted"))
-        if strip.top + 3 < y < strip.bottom + 1:
-            box = QRectF(0, y - 9 * scale(), frame.left - 7, 18 * scale())
-            painter.drawText(box, BESIDE_AXIS, plain(value, digits))
+        box = QRectF(0, y - 9 * scale(), frame.left - 7, 18 * scale())
+        painter.drawText(box, BESIDE_AXIS, text)
+    _title(painter, theme, frame, strip)
     rule(painter, theme.color("rule"), QPointF(frame.left, strip.bottom), QPointF(frame.right, strip.bottom))
+
+
+def numbers_of(strip: Strip) -> list[tuple[float, str]]:
+    """The values that rules stand for, with their text: where a pedal is off and full, whole gears, else round ones, two at least."""
+    height = strip.bottom - strip.top
+    most = max(2, int(height / (26 * scale())))
+    if strip.panel.name == "throttle":
+        return [(v, plain(v, 0)) for v in ((0.0, 50.0, 100.0) if most > 2 else (0.0, 100.0))]
+    if strip.panel.name == "gear":
+        low, high = ceil(strip.low), floor(strip.high)
+        step = max(1, ceil((high - low) / most))
+        return [(float(v), str(v)) for v in range(low, high + 1, step)]
+    tries = (ticks(strip.low, strip.high, k) for k in range(most, most + MORE_NUMBERS))
+    found = next((values for values in tries if len(values) > 1), [strip.low, strip.high])
+    digits = max(2 if strip.panel.name == "gap" else 0, _digits(found))
+    return [(v, plain(v, digits)) for v in found]
+
+
+def _digits(values: list[float]) -> int:
+    """Decimals that tell neighbours apart."""
+    step = min((b - a for a, b in pairwise(values)), default=1.0)
+    return 0 if step >= 1.0 else 1 if step >= 0.1 else 2
+
+
+def _title(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
+    """What the panel shows, and in which unit, at the left edge: never on the curves."""
+    painter.setPen(theme.color("muted"))
+    painter.setFont(font(SMALL_PX - 1))
+    metrics, wide = painter.fontMetrics(), frame.left - NUMBERS_PX * scale()
+    title, unit = strip.panel.title_and_unit
+    words = [*_wrapped(title, wide, metrics), *([unit] if unit else [])]
+    if metrics.lineSpacing() * len(words) > strip.bottom - strip.top + 6.0 * scale():
+        words = [f"{title} {unit}"]
+    for k, text in enumerate(words):
+        box = QRectF(4, strip.top - 5 * scale() + k * metrics.lineSpacing(), wide - 4, metrics.lineSpacing())
+        painter.drawText(box, AT_EDGE, metrics.elidedText(text, Qt.TextElideMode.ElideRight, round(wide - 4)))
+
+
+def _wrapped(text: str, wide: float, metrics: QFontMetrics) -> list[str]:
+    """A text in lines, broken between words."""
+    lines: list[str] = []
+    for word in text.split():
+        longer = f"{lines[-1]} {word}" if lines else word
+        if lines and metrics.horizontalAdvance(longer) <= wide - 4:
+            lines[-1] = longer
+        else:
+            lines.append(word)
+    return lines
 
 
 def rule(painter: QPainter, color: QColor, start: QPointF, end: QPointF) -> None:

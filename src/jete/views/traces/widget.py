@@ -99,10 +99,11 @@ class Traces(QWidget):
         # What was not logged keeps its title, and leaves its room to the others.
         weights = [0.0 if p.empty else shown(p.name).weight for p in panels]
         total = sum(weights) or 1.0
-        free = self.height() - room().axis - room().head * len(panels) - self.top_px() - self.floor_px() - 2
+        titles = room().line * sum(p.empty for p in panels)
+        free = self.height() - room().axis - room().head * len(panels) - titles - self.top_px() - self.floor_px() - 2
         out, top = [], self.top_px()
         for panel, weight in zip(panels, weights, strict=True):
-            height = max(free * weight / total, 2.0 if panel.empty else 12.0)
+            height = max(free * weight / total, room().line if panel.empty else 12.0)
             out.append(Strip(panel, top + room().head, top + room().head + height, *panel.bounds(*self.span())))
             top += room().head + height
         return out
@@ -170,7 +171,6 @@ class Traces(QWidget):
         strips = self._strips = self.strips()
         self._paint_corners(painter, strips)
         paint(painter, theme, self.frame(), strips)
-        self._paint_heads(painter, strips)
         self._paint_axis(painter)
         painter.end()
         return pixmap
@@ -181,23 +181,17 @@ class Traces(QWidget):
         if not strips:
             return
         painter.setFont(font(SMALL_PX))
+        free = 0.0
         for corner in session.lay.corners:
             x = frame.x(corner.start_m)
             if frame.left < x < frame.right:
                 rule(painter, theme.color("faint"), QPointF(x, strips[0].top), QPointF(x, strips[-1].bottom))
             apex = frame.x(corner.apex_m)
-            if frame.left + 8 < apex < frame.right - 8:
+            half = 0.5 * painter.fontMetrics().horizontalAdvance(corner.label)
+            if frame.left + 8 < apex < frame.right - 8 and apex - half >= free:
+                free = apex + half + 3.0
                 painter.setPen(theme.color("muted"))
                 painter.drawText(QRectF(apex - 16, 2, 32, room().numbers), Qt.AlignmentFlag.AlignCenter, corner.label)
-
-    def _paint_heads(self, painter: QPainter, strips: list[Strip]) -> None:
-        """Titles over the panels."""
-        theme = THEMES[self._store.session.display.theme]
-        painter.setFont(font(SMALL_PX))
-        painter.setPen(theme.color("muted"))
-        for strip in strips:
-            box = QRectF(room().left, strip.top - room().head, 260, room().head)
-            painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, strip.panel.title)
 
     def _paint_axis(self, painter: QPainter) -> None:
         """Distances under the panels, in the chosen unit."""
@@ -252,16 +246,13 @@ class Traces(QWidget):
         self._paint_column(painter, strip, lines)
 
     def _paint_column(self, painter: QPainter, strip: Strip, lines: list[tuple[str, QColor]]) -> None:
-        """Values one under the other where there is room, else side by side."""
+        """Values one under the other beside their own panel; what has no room there is left out, the reference's first."""
         painter.setFont(font(BODY_PX))
-        left, height = self.width() - room().right + 8, strip.bottom - strip.top + room().head
-        stacked = height >= room().line * len(lines)
-        for k, (text, color) in enumerate(lines):
+        fit = max(int((strip.bottom - strip.top + room().head) / room().line), 1)
+        top = strip.top - room().head / 2
+        for k, (text, color) in enumerate(lines[-fit:] if fit > 1 else lines[1:2] or lines[:1]):
             painter.setPen(color)
-            if stacked:
-                box = QRectF(left, strip.top - room().head + 4 + room().line * k, room().right - 18, room().line)
-            else:
-                box = QRectF(left + 26.0 * scale() * k - 8, strip.top - room().head + 2, 28.0 * scale(), height)
+            box = QRectF(self.width() - room().right + 8, top + room().line * k, room().right - 18, room().line)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, text)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
