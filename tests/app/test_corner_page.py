@@ -136,8 +136,9 @@ def test_a_landmark_that_is_dragged_tells_the_brake_point(page: Application, qtb
     board = next(m for m in road.circuit.book.landmarks if m.text == "150")
     brake = loss(page).lap_marks.brake_on_m
     assert brake is not None
-    view, drawn = above.view(), road.drawn
+    view, drawn = above.view(), above._drawn()
     assert view is not None
+    assert drawn is not None
     start = above._spot(view, drawn, board)
     x, y = (float(v[0]) for v in view.px(*(np.array([c]) for c in drawn.point(brake + 5.0))))
     qtbot.mousePress(above, Qt.MouseButton.LeftButton, pos=start.toPoint())
@@ -159,12 +160,12 @@ def test_a_landmark_that_is_dragged_tells_the_brake_point(page: Application, qtb
 def test_an_end_of_the_corner_is_dragged_along_the_road(
     page: Application, qtbot: QtBot, end: Literal["start", "end"], name: str, by: float
 ) -> None:
-    above, road = page.window.page("corner").above, page.store.road
-    assert road is not None
+    above = page.window.page("corner").above
     before = getattr(loss(page).corner, name)
-    view = above.view()
+    view, drawn = above.view(), above._drawn()
     assert view is not None
-    knobs = [view.across(road.drawn, place)[1] for place in (above._ends()[end], before + by)]
+    assert drawn is not None
+    knobs = [view.across(drawn, place)[1] for place in (above._ends()[end], before + by)]
     qtbot.mousePress(above, Qt.MouseButton.LeftButton, pos=knobs[0].toPoint())
     for share in (0.5, 1.0):
         qtbot.mouseMove(above, (knobs[0] + (knobs[1] - knobs[0]) * share).toPoint())
@@ -196,7 +197,8 @@ def test_shapes_say_how_both_press_and_feed(page: Application) -> None:
 
 def test_all_passes_are_dots_and_a_dot_that_is_clicked_is_compared(page: Application, qtbot: QtBot) -> None:
     corner = page.window.page("corner")
-    qtbot.keyClick(page.window, "d")
+    for _ in range(2):
+        qtbot.keyClick(page.window, "d")
     assert corner.beside.chosen == "All passes"
     all_passes(page, qtbot)
     for scope, count in (("run", 8), ("class", 16)):
@@ -359,22 +361,48 @@ def test_letters_and_names_on_the_map_do_not_cover_each_other(page: Application)
             assert not a.intersects(b)
 
 
-def test_from_above_stands_where_there_is_room_and_nothing_is_cut_off(page: Application) -> None:
+def test_marks_stand_where_there_is_room_and_nothing_is_cut_off(page: Application) -> None:
     corner = page.window.page("corner")
-    for size, host in (((1280, 800), corner.left), ((1024, 700), corner.right), ((1600, 950), corner.left)):
+    for size, roomy in (((1280, 800), False), ((1024, 700), False), ((1920, 1080), True)):
         page.window.resize(*size)
         QApplication.processEvents()
-        assert corner.map.parent() is host
-        assert corner.above.height() >= 100
+        assert corner.beside.buttons[0].isHidden() is roomy, "marks that are seen anyway are not offered"
+        assert corner.beside.chosen == ("Shapes" if roomy else "Marks")
+        assert corner.above.height() >= 0.5 * corner.traces.height()
         for number in (1, 5, 9):
             page.store.look_at(lambda s, n=number: ops.select_corner(s, n))
             QApplication.processEvents()
             table = corner.marks.table
+            assert table.isVisible()
             assert table.height() >= min(table.maximumHeight(), 300)
-    above, piece = corner.above, corner.above.piece()
-    view, road = above.view(), page.store.road
-    assert view is not None
-    assert piece is not None
-    assert road is not None
-    begins, ends = (view.px(*(np.array([v]) for v in road.drawn.point(place)))[0][0] for place in piece)
-    assert begins < ends - 0.5 * above.height()
+
+
+def test_from_above_goes_with_the_travel_to_the_right_or_upwards(page: Application) -> None:
+    above = page.window.page("corner").above
+    for number in range(1, 13):
+        page.store.look_at(lambda s, n=number: ops.select_corner(s, n))
+        view, drawn, piece = above.view(), above._drawn(), above.piece()
+        assert view is not None
+        assert drawn is not None
+        assert piece is not None
+        (x0, x1), (y0, y1) = view.px(*np.array([drawn.point(place) for place in piece]).T)
+        assert max(x1 - x0, y0 - y1) > 0.0
+        assert min(abs(x1 - x0), abs(y1 - y0)) < 0.05 * max(abs(x1 - x0), abs(y1 - y0)), "level, or upright"
+
+
+def test_letters_of_marks_stand_beside_the_road(page: Application) -> None:
+    above = page.window.page("corner").above
+    on_road = letters = 0
+    for number in range(1, 13):
+        page.store.look_at(lambda s, n=number: ops.select_corner(s, n))
+        view, drawn, image = above.view(), above._drawn(), QImage(above.size(), QImage.Format.Format_ARGB32)
+        assert view is not None
+        assert drawn is not None
+        painter = QPainter(image)
+        plan = Plan(painter, next(iter(THEMES.values())), view, drawn)
+        plan.marks(loss(page))
+        letters += len(plan.taken)
+        on_road += sum(plan._on_road(box) > 0 for box in plan.taken)
+        painter.end()
+    assert letters >= 80
+    assert on_road <= 0.1 * letters

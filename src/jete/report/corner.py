@@ -101,10 +101,16 @@ def _texts(mark: MarkRead, circuit: CircuitOnAxis | None, units: Units) -> tuple
 
 @dataclass(frozen=True)
 class Told:
-    """A finding as a sentence, with its seconds; None for what is said besides."""
+    """A finding as a sentence, with its seconds; None for what is said besides, which is as quiet as what is unexplained."""
 
     text: str
     seconds: float | None
+    unexplained: bool = False
+
+    @property
+    def quiet(self) -> bool:
+        """Whether it is no finding."""
+        return self.seconds is None or self.unexplained
 
 
 def told_findings(
@@ -123,7 +129,7 @@ def told_findings(
     if loss.trade is not None:
         out.insert(0, Told(trade_sentence(loss.trade, units, loss.marks), loss.trade.balance_s))
     if abs(loss.unexplained_s) >= 0.0005:
-        out.append(Told("Unexplained.", loss.unexplained_s))
+        out.append(Told("unexplained.", loss.unexplained_s, unexplained=True))
     return out
 
 

@@ -62,6 +62,21 @@ def landmark_short(landmark: Landmark) -> str:
     return landmark_words(landmark)
 
 
+def told_apart(landmarks: Sequence[Landmark], units: Units = METRIC) -> list[str]:
+    """Landmarks by their short names; those that share one are told by their places too.
+
+    >>> from jete.core.circuit.landmarks import Landmark
+    >>> kerbs = [Landmark(id=k, kind=LandmarkKind.KERB_BEGINS, circuit_m=m) for k, m in enumerate((600.0, 655.0))]
+    >>> told_apart(kerbs), told_apart(kerbs[:1])
+    (['kerb 600 m', 'kerb 655 m'], ['kerb'])
+    """
+    names = [landmark_short(m) for m in landmarks]
+    return [
+        f"{name} {units.length_text(mark.circuit_m)}" if names.count(name) > 1 else name
+        for name, mark in zip(names, landmarks, strict=True)
+    ]
+
+
 def from_landmark_short(told: FromLandmark, units: Units = METRIC) -> str:
     """A place told from a landmark as it stands in a table.
 

@@ -85,7 +85,7 @@ class Display:
     by_phase: bool = _switch(begins=False)
     by_landmark: bool = _switch(begins=True)
     from_apex: bool = _switch(begins=True)
-    beside: str = _one_of("shapes", "passes", "ways", "over_time", "what_if")
+    beside: str = _one_of("marks", "shapes", "passes", "ways", "over_time", "what_if")
     scope: str = _one_of(*SCOPES, begins="driver")
     dots: tuple[str, str] = _setting(("throttle_on_m", "whole_s"), _dots)
     ways: str = _one_of(*WAYS)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -23,6 +23,8 @@ if TYPE_CHECKING:
 
 # Finer than a vehicle is long.
 STEP_M = 2.0
+# Widened lines reach so much of the way to the middle of the tightest bend, its curvature taken over so many places.
+FOLDS, SMOOTHED = 0.7, 5
 
 
 @dataclass(frozen=True, eq=False)
@@ -86,6 +88,43 @@ def drawn_of(reference: Passage, laps: Sequence[Passage], road: Road, circuit: C
     lines = tuple(line_of(p, origin, place) for p in laps)
     edges = None if circuit is None or origin is None else _edges(circuit, origin, place)
     return Drawn(place, own, lines, edges, circuit is not None and bool(circuit.book.edges), schematic=False)
+
+
+def widened(drawn: Drawn, most: float, start_m: float, end_m: float) -> tuple[Drawn, float]:
+    """The same lines with all that lies beside the road's middle drawn farther out, so that two lines can be told apart.
+
+    Where the road turns tightest its inner edge must not fold over: there it is widened by less, and so everywhere.
+
+    Args:
+        drawn: to scale.
+        most: how many times as far, at the most.
+        start_m: of the piece that is looked at; the tightest bend is looked for there.
+        end_m: its end.
+
+    Returns:
+        The lines, and how many times as far out they are; one for lines that have no road, or lie on a schematic one.
+    """
+    if drawn.edges_m is None or drawn.schematic:
+        return drawn, 1.0
+    middle = 0.5 * (drawn.edges_m[0] + drawn.edges_m[1])
+    aside = normals(middle)
+    inside = (drawn.place_m >= start_m) & (drawn.place_m <= end_m)
+    half = 0.5 * float(np.max(np.hypot(*(drawn.edges_m[0] - drawn.edges_m[1])[inside].T), initial=0.0))
+    heading = np.unwrap(np.arctan2(*np.gradient(middle, axis=0).T[::-1]))
+    bend = np.abs(np.gradient(heading, drawn.place_m))
+    tightest = float(np.max(np.convolve(bend, np.ones(SMOOTHED) / SMOOTHED, "same")[inside], initial=0.0))
+    by = float(np.clip(FOLDS / max(tightest * half, 1e-6), 1.0, most))
+
+    def out(line: FloatArray) -> FloatArray:
+        return np.asarray(middle + by * np.sum((line - middle) * aside, axis=1)[:, None] * aside)
+
+    wide = replace(
+        drawn,
+        reference_xy_m=out(drawn.reference_xy_m),
+        laps_xy_m=tuple(None if line is None else out(line) for line in drawn.laps_xy_m),
+        edges_m=(out(drawn.edges_m[0]), out(drawn.edges_m[1])),
+    )
+    return wide, by
 
 
 def _edges(circuit: CircuitOnAxis, origin: Origin, place_m: FloatArray) -> tuple[FloatArray, FloatArray] | None:

@@ -1,29 +1,33 @@
-"""The corner from above: both lines to scale with their marks, edges, landmarks, and time lost and gained along the way."""
+"""The corner from above: both lines, drawn apart, with their marks, edges, landmarks, and time lost and gained along the way."""
 
 from __future__ import annotations
 
-from math import atan2, cos, hypot, sin
+from math import atan2, cos, hypot, pi, sin
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter
+from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import THEMES
+from jete.core.circuit.drawn import widened
 from jete.core.circuit.landmarks import Landmark
 from jete.report.corner import shown_marks
-from jete.report.seat import landmark_short
+from jete.report.seat import told_apart
 from jete.report.units import units_of
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
+from jete.views import canvas
 from jete.views.corner.plan import Plan, View
 from jete.views.following import Following
 
 if TYPE_CHECKING:
-    from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QWheelEvent
+    from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent, QResizeEvent, QWheelEvent
 
     from jete.app.store import SessionStore
+    from jete.app.theme import Theme
+    from jete.core.arrays import FloatArray
     from jete.core.circuit.drawn import Drawn
 
 MARGIN_PX = 22
@@ -31,7 +35,9 @@ GRAB_PX = 9
 ZOOM = 1.25
 # Shown beyond the piece that matters.
 BEYOND_M = 12.0
-ASIDE_M = 7.5
+ASIDE_M = 2.5
+# What lies beside the road's middle is drawn so many times as far out, at the most.
+WIDER = 3.0
 
 End = Literal["start", "end"]
 
@@ -47,6 +53,8 @@ class FromAbove(QWidget):
         self._store = store
         self._zoom, self._moved = 1.0, (0.0, 0.0)
         self._north_up = False
+        self._pixmap: QPixmap | None = None
+        self._wide: tuple[tuple[int, float, float], Drawn, float] | None = None
         self._pressed: tuple[float, float, tuple[float, float]] | None = None
         self._held: tuple[Landmark | End, float] | None = None
         self.setObjectName("from-above")
@@ -64,24 +72,50 @@ class FromAbove(QWidget):
         return QSize(360, 260)
 
     def turn_north_up(self, north_up: bool) -> None:  # noqa: FBT001 - the switch's two ends
-        """North up, or turned with the travel: to the right, as in the traces."""
+        """North up, or turned with the travel: to the right, as in the traces, or upwards where there is more room."""
         self._north_up = north_up
-        self.update()
+        self._paint_anew()
 
     def _on_changed(self, _: Session, flags: Changed) -> None:
         if flags & (Changed.RESULT | Changed.CORNER):
             self._zoom, self._moved = 1.0, (0.0, 0.0)
+        if flags & (Changed.RESULT | Changed.CORNER | Changed.DISPLAY):
+            self._pixmap = None
         if flags & (Changed.RESULT | Changed.CORNER | Changed.PLACE | Changed.DISPLAY):
             self.setAccessibleDescription(self.words())
             self.update()
 
-    def _drawn(self) -> Drawn | None:
+    def _paint_anew(self) -> None:
+        self._pixmap = None
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Painted anew at another size."""
+        self._pixmap = None
+        super().resizeEvent(event)
+
+    def _true(self) -> Drawn | None:
+        """The lines to scale."""
         road = self._store.road
         return road.drawn if road is not None else None
 
+    def _drawn(self) -> Drawn | None:
+        """The lines as they are drawn: farther apart than they are."""
+        true, piece = self._true(), self.piece()
+        if true is None or piece is None:
+            return None
+        if self._wide is None or self._wide[0] != (id(true), *piece):
+            self._wide = (id(true), *piece), *widened(true, WIDER, *piece)
+        return self._wide[1]
+
+    @property
+    def wider(self) -> float:
+        """How many times as far apart they are drawn."""
+        return self._wide[2] if self._wide is not None else 1.0
+
     def piece(self) -> tuple[float, float] | None:
         """From where to where the corner is drawn, metres of the axis."""
-        loss, drawn = self._store.corner, self._drawn()
+        loss, drawn = self._store.corner, self._true()
         if loss is None or drawn is None:
             return None
         marks = (loss.reference_marks, loss.lap_marks)
@@ -91,7 +125,7 @@ class FromAbove(QWidget):
 
     def words(self) -> str:
         """How far the lines lie apart at the place: what is painted, and read aloud."""
-        drawn, place = self._drawn(), self._store.session.look.place_m
+        drawn, place = self._true(), self._store.session.look.place_m
         beside = drawn.beside_m(0, place) if drawn is not None else None
         if drawn is not None and drawn.schematic:
             return "by its bends: no positions"
@@ -106,10 +140,12 @@ class FromAbove(QWidget):
         if piece is None or drawn is None:
             return None
         inside = (drawn.place_m >= piece[0]) & (drawn.place_m <= piece[1])
-        x, y = drawn.reference_xy_m[inside].T
-        if len(x) < 2:
+        if np.count_nonzero(inside) < 2:
             return None
-        turn = 0.0 if self._north_up else -atan2(y[-1] - y[0], x[-1] - x[0])
+        shown = drawn.edges_m if drawn.edges_m is not None else (drawn.reference_xy_m,)
+        x, y = np.concatenate([line[inside] for line in shown]).T
+        first, last = drawn.reference_xy_m[inside][[0, -1]]
+        turn = 0.0 if self._north_up else self._turn(x, y, atan2(last[1] - first[1], last[0] - first[0]))
         c, s = cos(turn), sin(turn)
         u, v = c * x - s * y, s * x + c * y
         width, height = self.width() - 2 * MARGIN_PX, self.height() - 2 * MARGIN_PX
@@ -119,26 +155,56 @@ class FromAbove(QWidget):
         at = (0.5 * self.width() + self._moved[0], 0.5 * self.height() + self._moved[1])
         return View(turn, per_m * self._zoom, (float(middle[0]), float(middle[1])), at)
 
+    def _turn(self, x: FloatArray, y: FloatArray, travel: float) -> float:
+        """How the picture is turned: with the travel to the right or upwards, whichever lets the corner be larger."""
+        width, height = self.width() - 2 * MARGIN_PX, self.height() - 2 * MARGIN_PX
+
+        def scale_of(turn: float) -> float:
+            c, s = cos(turn), sin(turn)
+            return min(width / max(float(np.ptp(c * x - s * y)), 1.0), height / max(float(np.ptp(s * x + c * y)), 1.0))
+
+        return max((-travel, 0.5 * pi - travel), key=scale_of)
+
     # --- painting
 
     def paintEvent(self, _: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
-        """Road, lines, marks, landmarks, place."""
-        theme, painter = THEMES[self._store.session.display.theme], QPainter(self)
+        """The picture from its pixmap, the place over it."""
+        theme, painter, view, drawn = (
+            THEMES[self._store.session.display.theme],
+            QPainter(self),
+            self.view(),
+            self._drawn(),
+        )
+        if view is None or drawn is None:
+            return
+        if self._pixmap is None:
+            self._pixmap = canvas.blank(self, theme.color("ground"))
+            inner = QPainter(self._pixmap)
+            inner.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._paint_corner(inner, theme, view, drawn)
+            inner.end()
+        painter.drawPixmap(0, 0, self._pixmap)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        view, drawn, piece, loss = self.view(), self._drawn(), self.piece(), self._store.corner
-        if view is None or drawn is None or piece is None or loss is None:
+        Plan(painter, theme, view, drawn).place(self._store.session.look.place_m)
+
+    def _paint_corner(self, painter: QPainter, theme: Theme, view: View, drawn: Drawn) -> None:
+        """Road, lines, marks, landmarks."""
+        piece, loss = self.piece(), self._store.corner
+        if piece is None or loss is None:
             return
         plan, comparison = Plan(painter, theme, view, drawn), self._store.comparison
+        units = units_of(self._store.session.display)
         plan.road()
         plan.lines(piece, comparison.laps[0] if comparison is not None else None)
         plan.ends(self._ends().values())
         if comparison is not None:
             loss = shown_marks(loss, (comparison.reference, comparison.laps[0].passage))
+        marks = self._landmarks(piece)
+        spots = [self._spot(view, drawn, m) for m in marks]
+        plan.scale(self.height(), units, self.wider)
+        plan.squares(spots)
         plan.marks(loss)
-        spots = ((self._spot(view, drawn, m), landmark_short(m)) for m in self._landmarks(piece))
-        plan.place(self._store.session.look.place_m)
-        plan.landmarks(spots, self.width())
-        plan.scale(self.height(), units_of(self._store.session.display))
+        plan.landmarks(zip(spots, told_apart(marks, units), strict=True), self.width())
 
     def _ends(self) -> dict[End, float]:
         """Where the corner begins and ends, the one that is being dragged where it is held."""
@@ -160,9 +226,12 @@ class FromAbove(QWidget):
         held = self._held[0] if self._held is not None else None
         dragged = isinstance(held, Landmark) and held.id == mark.id
         place = self._held[1] if self._held is not None and dragged else mark.circuit_m
-        a, b = drawn.point(place - 1.0), drawn.point(place + 1.0)
+        side = {"left": 0, "right": 1}.get(mark.side)
+        # A landmark without a side stands on the line itself.
+        line = drawn.edges_m[side] if drawn.edges_m is not None and side is not None else None
+        a, b = drawn.point(place - 1.0, line), drawn.point(place + 1.0, line)
         long = max(hypot(b[0] - a[0], b[1] - a[1]), 1e-6)
-        aside = {"left": ASIDE_M, "right": -ASIDE_M}.get(mark.side, 0.0)
+        aside = {"left": ASIDE_M, "right": -ASIDE_M}.get(mark.side, 0.0) * self.wider
         x = 0.5 * (a[0] + b[0]) - (b[1] - a[1]) / long * aside
         y = 0.5 * (a[1] + b[1]) + (b[0] - a[0]) / long * aside
         px, py = view.px(np.array([x]), np.array([y]))
@@ -205,12 +274,14 @@ class FromAbove(QWidget):
         else:
             x, y, before = self._pressed
             self._moved = (before[0] + at.x() - x, before[1] + at.y() - y)
-        self.update()
+        self._paint_anew()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
         """Let go of what was held where it is now; a click without a drag sets the place."""
         view, drawn, piece, pressed = self.view(), self._drawn(), self.piece(), self._pressed
         held, self._held, self._pressed = self._held, None, None
+        if held is not None:
+            self._paint_anew()
         if event is None or view is None or drawn is None or piece is None or pressed is None:
             return
         at = event.position()
@@ -224,7 +295,7 @@ class FromAbove(QWidget):
     def mouseDoubleClickEvent(self, _: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
         """The whole corner."""
         self._zoom, self._moved = 1.0, (0.0, 0.0)
-        self.update()
+        self._paint_anew()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:  # noqa: N802 - Qt's name
         """Closer or wider about the middle."""
@@ -234,7 +305,7 @@ class FromAbove(QWidget):
 
     def _zoomed(self, by: float) -> None:
         self._zoom = min(max(self._zoom * by, 0.4), 12.0)
-        self.update()
+        self._paint_anew()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802 - Qt's name
         """Plus and minus, and Home for the whole corner."""

@@ -1,4 +1,4 @@
-"""The Corner page: head; marks, findings and, where there is room, the corner from above to the left; the traces; what stands beside them to the right."""
+"""The Corner page: what it cost, set large; the corner from above; the traces; marks, shapes or passes beside them."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from jete.app.actions import key_hint
 from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
@@ -21,7 +21,7 @@ from jete.session.state import Changed, Session
 from jete.views.corner.from_above import FromAbove
 from jete.views.corner.passes import PassesPanel
 from jete.views.corner.shapes import Shapes
-from jete.views.corner.table import MarksTable
+from jete.views.corner.table import MarksTable, Sentences
 from jete.views.corner.what_if import WhatIfPanel
 from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain
@@ -38,12 +38,11 @@ if TYPE_CHECKING:
     from jete.core.whatif.worked_out import ChangedCorner
     from jete.desk.road import RoadBeside
 
-SIZES = [532, 386, 362]
-HEIGHTS = [190, 390]
-# A page that is so high has room for the corner from above under the sentences, where it is largest; a lower one beside the traces.
-ROOMY_PX = 580
-LEAST_MAP_PX = 130
+SIZES = [366, 486, 412]
+# A page that is so high has room for the marks under the corner from above, and something else beside the traces.
+ROOMY_PX = 760
 BESIDE = choices("beside")
+TITLES = ("Marks", "Shapes", "All passes", "Two ways", "Over time", "What if")
 
 
 def make(parts: Parts) -> CornerPage:
@@ -59,8 +58,8 @@ class CornerPage(Page):
         store = parts.store
         self.traces = CornerTraces(store)
         self._store, self._shelf = store, parts.shelf
-        self.title, self.worth, self.hazards = plain(), ElidedLabel(), ElidedLabel()
-        self.marks = MarksTable()
+        self.title, self.worth, self.hazards = plain(), plain(wrap=True, small=True, muted=True), ElidedLabel()
+        self.marks, self.sentences = MarksTable(), Sentences()
         self.above = FromAbove(store)
         self.north = Switch("How the picture is turned", ("With travel", "North up"), "")
         self.shapes, self.passes, self.what_if = (
@@ -68,14 +67,12 @@ class CornerPage(Page):
             PassesPanel(store, parts.passes),
             WhatIfPanel(store, parts.what_if),
         )
-        self.beside = Switch(
-            "What stands beside", ("Shapes", "All passes", "Two ways", "Over time", "What if"), key_hint("beside")
-        )
+        self.beside = Switch("What stands beside", TITLES, key_hint("beside"))
         self.place, self.beside_words = ElidedLabel(), ElidedLabel()
         self._stack = QStackedWidget()
         self._careful = ""
-        self.split, self.right = QSplitter(Qt.Orientation.Horizontal), QSplitter(Qt.Orientation.Vertical)
-        self.left, self.map = QSplitter(Qt.Orientation.Vertical), QWidget()
+        self.split = QSplitter(Qt.Orientation.Horizontal)
+        self.left, self._own_marks = QWidget(), QWidget()
         self._build()
         Following(self, store, self._on_changed)
         self.traces.flag_dragged.connect(self._on_flag)
@@ -88,9 +85,8 @@ class CornerPage(Page):
         self.title.setObjectName("corner-title")
         self.worth.setObjectName("corner-worth")
         self.hazards.setObjectName("corner-hazards")
-        for label in (self.worth, self.hazards, self.place, self.beside_words):
+        for label in (self.hazards, self.place, self.beside_words):
             label.setFont(font(SMALL_PX))
-        self.worth.setProperty("muted", True)
         self.north.turned.connect(self.above.turn_north_up)
         self.beside.moved.connect(self._on_beside)
         middle = QWidget()
@@ -99,11 +95,8 @@ class CornerPage(Page):
         column.setSpacing(2)
         column.addWidget(self.traces, 1)
         column.addWidget(self.place)
-        for part in (self.left, middle, self._right()):
+        for part in (self._left(), middle, self._right()):
             self.split.addWidget(part)
-        self.left.addWidget(self.marks)
-        self.left.setHandleWidth(1)
-        self.left.setChildrenCollapsible(False)
         self.split.setSizes(SIZES)
         self.split.setHandleWidth(1)
         self.split.setChildrenCollapsible(False)
@@ -144,51 +137,69 @@ class CornerPage(Page):
         row = QHBoxLayout()
         row.addWidget(self.title)
         row.addSpacing(SPACE)
-        row.addWidget(self.worth, 1)
+        row.addWidget(self.hazards, 1)
+        for part in (self.worth, self.sentences):
+            part.setMinimumWidth(1)
         head.addLayout(row)
-        head.addWidget(self.hazards)
+        head.addWidget(self.sentences)
+        head.addWidget(self.worth)
         return head
 
-    def _right(self) -> QWidget:
-        below = QWidget()
-        self.map.setMinimumHeight(LEAST_MAP_PX)
-        column = QVBoxLayout(self.map)
-        column.setContentsMargins(4, 0, 0, 0)
+    def _left(self) -> QWidget:
+        """The corner from above, and in a high page the marks under it."""
+        column = QVBoxLayout(self.left)
+        column.setContentsMargins(0, 0, 4, 0)
         column.setSpacing(0)
         column.addWidget(self.above, 1)
         row = QHBoxLayout()
         row.addWidget(self.beside_words, 1)
         row.addWidget(self.north)
         column.addLayout(row)
-        self._stack.addWidget(self.shapes)
-        self._stack.addWidget(self.passes)
-        self._stack.addWidget(self.what_if)
-        second = QVBoxLayout(below)
-        second.setContentsMargins(4, 2, 0, 0)
-        second.setSpacing(0)
-        second.addWidget(self.beside)
-        second.addWidget(self._stack, 1)
-        self.right.addWidget(self.map)
-        self.right.addWidget(below)
-        self.right.setSizes(HEIGHTS)
-        self.right.setHandleWidth(1)
-        self.right.setChildrenCollapsible(False)
-        return self.right
+        return self.left
+
+    def _right(self) -> QWidget:
+        """The marks, or what else a person chose to see of the corner."""
+        right = QWidget()
+        inner = QVBoxLayout(self._own_marks)
+        inner.setContentsMargins(0, 0, 0, 0)
+        inner.addWidget(self.marks)
+        rolled = QScrollArea()
+        rolled.setWidgetResizable(True)
+        rolled.setFrameShape(QFrame.Shape.NoFrame)
+        rolled.setWidget(self.shapes)
+        self._rolled = rolled
+        for part in (self._own_marks, rolled, self.passes, self.what_if):
+            self._stack.addWidget(part)
+        column = QVBoxLayout(right)
+        column.setContentsMargins(4, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.beside)
+        column.addWidget(self._stack, 1)
+        return right
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - Qt's name
-        """Put the corner from above where there is room for it."""
+        """Put the marks where there is room for them."""
         super().resizeEvent(event)
-        host = self.left if self.height() >= ROOMY_PX else self.right
-        if self.map.parent() is not host:
-            host.insertWidget(1 if host is self.left else 0, self.map)
-            self.right.setSizes(HEIGHTS)
-        self._give_rest_to_map()
+        host = self.left if self.height() >= ROOMY_PX else self._own_marks
+        if self.marks.parent() is not host:
+            layout = host.layout()
+            assert layout is not None
+            layout.addWidget(self.marks)
+            self._show_beside()
 
-    def _give_rest_to_map(self) -> None:
-        """Under the sentences it has what these leave."""
-        if self.map.parent() is self.left:
-            needed = self.marks.needed_px()
-            self.left.setSizes([needed, max(self.left.height() - needed, LEAST_MAP_PX)])
+    @property
+    def _roomy(self) -> bool:
+        """Whether the marks stand under the corner from above."""
+        return self.marks.parent() is self.left
+
+    def _show_beside(self) -> None:
+        """What a person chose to see beside the traces; shapes where the marks are seen anyway."""
+        chosen = self._store.session.display.beside
+        self.beside.buttons[BESIDE.index("marks")].setVisible(not self._roomy)
+        chosen = "shapes" if chosen == "marks" and self._roomy else chosen
+        self.beside.show_at(BESIDE.index(chosen))
+        parts = {"marks": self._own_marks, "shapes": self._rolled, "what_if": self.what_if}
+        self._stack.setCurrentWidget(parts.get(chosen, self.passes))
 
     def _on_beside(self, at: int) -> None:
         self._store.look_at(lambda s: ops.display(s, beside=BESIDE[at]))
@@ -204,8 +215,8 @@ class CornerPage(Page):
         self._shelf.circuits.put_landmark(mark, place_m)
 
     def splits(self) -> dict[str, QSplitter]:
-        """What stands beside the traces, and above one another."""
-        return {"corner": self.split, "corner-right": self.right}
+        """The three columns."""
+        return {"corner-columns": self.split}
 
     def _on_changed(self, _: Session, flags: Changed) -> None:
         if flags & (Changed.RESULT | Changed.CORNER | Changed.DISPLAY | Changed.CHOICE):
@@ -221,16 +232,14 @@ class CornerPage(Page):
 
     def _fill(self) -> None:
         display, comparison, loss = self._store.session.display, self._store.comparison, self.loss()
-        at = BESIDE.index(display.beside)
-        self.beside.show_at(at)
-        beside = {"shapes": self.shapes, "what_if": self.what_if}.get(display.beside, self.passes)
-        self._stack.setCurrentWidget(beside)
+        self._show_beside()
         if comparison is None or loss is None:
             self.title.setText("")
             self.worth.setText("Choose a reference and a lap on the page Laps (Ctrl+1), or open the demo (Ctrl+D).")
             self.hazards.clear()
             self.place.clear()
-            self.marks.show_rows((), (), display.theme)
+            self.marks.show_rows((), display.theme)
+            self.sentences.show_told((), display.theme)
             return
         road, units = self._store.road, units_of(display)
         circuit = road.circuit if road is not None and display.by_landmark else None
@@ -239,8 +248,8 @@ class CornerPage(Page):
         told = told_findings(loss, passages, circuit, units)
         doubt = doubts_of(passages)
         told += [Told(doubt, None)] if doubt else []
-        self.marks.show_rows(mark_rows(shown_marks(loss, passages), circuit, units), told, display.theme)
-        self._give_rest_to_map()
+        self.marks.show_rows(mark_rows(shown_marks(loss, passages), circuit, units), display.theme)
+        self.sentences.show_told(told, display.theme)
         self._tell_place()
 
     def _fill_head(self, loss: CornerLoss, road: RoadBeside | None) -> None:

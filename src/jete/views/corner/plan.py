@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 from math import cos, hypot, sin
 from typing import TYPE_CHECKING
 
@@ -26,12 +27,18 @@ FULL_TINT = 0.004
 CUTS = 40
 # Which marks stand on the lines, by the letter of their name.
 SHOWN = {"brake_on_m": "b", "turn_in_m": "t", "slow_point_m": "s", "throttle_on_m": "p"}
-# How far from its line a mark's letter stands, the nearest that is free of these; half the room that it takes.
-LETTERS_PX, LETTER_PX = (18.0, 30.0, 42.0, 54.0), 5.0
+# How far from the road's edge a mark's letter stands, the nearest that is free of these; half the room that it takes.
+LETTERS_PX, LETTER_PX = (10.0, 22.0, 34.0, 46.0), 5.0
+# Drawn wider by no more than this the road is to scale for the eye.
+TO_SCALE = 1.05
+# Of the road so much beyond the picture is looked at for what lies on it.
+SEEN_PX = 80.0
+# A landmark's name stands beside it, or so much under or over that.
+DOWNS_PX = (0.0, 13.0, -13.0, 26.0, -26.0)
 # A bar is so long.
 BAR_PX = 11.0
-# Half of the bar across the road where a corner begins or ends.
-END_M = 9.0
+# The bar where a corner begins or ends reaches so far beyond the road's edges; half of it where there are none.
+BEYOND_M, END_M = 3.0, 9.0
 
 
 @dataclass(frozen=True)
@@ -59,9 +66,14 @@ class View:
         """Both ends of a bar across the road, the knob to the right."""
         (x0, y0), (x1, y1) = drawn.point(place - 1.0), drawn.point(place + 1.0)
         long = max(hypot(x1 - x0, y1 - y0), 1e-6)
-        nx, ny = -(y1 - y0) / long * END_M, (x1 - x0) / long * END_M
-        x, y = 0.5 * (x0 + x1), 0.5 * (y0 + y1)
-        px, py = self.px(np.array([x + nx, x - nx]), np.array([y + ny, y - ny]))
+        nx, ny = -(y1 - y0) / long, (x1 - x0) / long
+        if drawn.edges_m is None:
+            middle = (0.5 * (x0 + x1), 0.5 * (y0 + y1))
+            ends, out = (middle, middle), END_M
+        else:
+            ends, out = (drawn.point(place, drawn.edges_m[0]), drawn.point(place, drawn.edges_m[1])), BEYOND_M
+        (ax, ay), (bx, by) = ends
+        px, py = self.px(np.array([ax + out * nx, bx - out * nx]), np.array([ay + out * ny, by - out * ny]))
         return QPointF(float(px[0]), float(py[0])), QPointF(float(px[1]), float(py[1]))
 
 
@@ -138,21 +150,53 @@ class Plan:
         long = max(hypot(x1 - x0, y1 - y0), 1e-6)
         nx, ny = -(y1 - y0) / long * side, (x1 - x0) / long * side
         x, y = 0.5 * (x0 + x1), 0.5 * (y0 + y1)
-        # On the line's own side, where there is room; else on the other.
-        fars = (*LETTERS_PX, *(-far for far in LETTERS_PX))
+        # Beyond the edge on the line's own side, where there is room; else beyond the other.
+        own, other = self._to_edges(place, (x, y), (nx, ny))
+        fars = (*(own + far for far in LETTERS_PX), *(-other - far for far in LETTERS_PX))
         boxes = [
             QRectF(x - far * nx - LETTER_PX, y - far * ny - LETTER_PX, 2.0 * LETTER_PX, 2.0 * LETTER_PX) for far in fars
         ]
         k = next((k for k, box in enumerate(boxes) if self._free(box)), len(LETTERS_PX) - 1)
         self.taken.append(boxes[k])
         self.painter.setPen(QPen(self.theme.color(role), 1.6))
-        # A letter that had to make room is still tied to its bar.
-        far = BAR_PX if k == 0 else fars[k] - LETTER_PX * (1.0 if fars[k] > 0.0 else -1.0)
-        self.painter.drawLine(QPointF(x, y), QPointF(x - BAR_PX * nx, y - BAR_PX * ny))
+        # A letter stands beyond the road, and is tied to its bar.
+        way = 1.0 if fars[k] > 0.0 else -1.0
+        near, far = way * BAR_PX, fars[k] - way * LETTER_PX
+        self.painter.drawLine(QPointF(x, y), QPointF(x - near * nx, y - near * ny))
         self.painter.setPen(QPen(self.theme.color(role), 0.8, Qt.PenStyle.DotLine))
-        self.painter.drawLine(QPointF(x - BAR_PX * nx, y - BAR_PX * ny), QPointF(x - far * nx, y - far * ny))
+        self.painter.drawLine(QPointF(x - near * nx, y - near * ny), QPointF(x - far * nx, y - far * ny))
         self.painter.setPen(QPen(self.theme.color(role), 1.6))
         self.painter.drawText(boxes[k].adjusted(-2, -2, 2, 2), Qt.AlignmentFlag.AlignCenter, letter)
+
+    def _to_edges(self, place: float, at: tuple[float, float], normal: tuple[float, float]) -> tuple[float, float]:
+        """How far the road's edges lie from a point of it, pixels: against a direction, and along it."""
+        if self.drawn.edges_m is None:
+            return 8.0, 8.0
+        points = np.array([self.drawn.point(place, edge) for edge in self.drawn.edges_m])
+        px, py = self.view.px(points[:, 0], points[:, 1])
+        along = (px - at[0]) * normal[0] + (py - at[1]) * normal[1]
+        return max(-float(along.min()), 0.0), max(float(along.max()), 0.0)
+
+    def _on_road(self, box: QRectF) -> int:
+        """How many of a box's corners, its middle among them, lie on the road: nearer to its middle than the edges are."""
+        if self.drawn.edges_m is None:
+            return 0
+        middle, half = self._middle_px
+        corners = (box.topLeft(), box.topRight(), box.bottomLeft(), box.bottomRight(), box.center())
+        points = np.array([(c.x(), c.y()) for c in corners])
+        away = np.hypot(*(middle[:, None, :] - points[None, :, :]).transpose(2, 0, 1))
+        nearest = away.argmin(axis=0)
+        return int(np.count_nonzero(away[nearest, np.arange(len(points))] < half[nearest]))
+
+    @cached_property
+    def _middle_px(self) -> tuple[FloatArray, FloatArray]:
+        """The road's middle as far as it is seen, (n, 2) pixels, and half its width there, (n,)."""
+        assert self.drawn.edges_m is not None
+        left, right = (np.stack(self.view.px(*e.T), axis=1) for e in self.drawn.edges_m)
+        middle, seen = 0.5 * (left + right), self.painter.viewport()
+        inside = np.all((middle > -SEEN_PX) & (middle < (seen.width() + SEEN_PX, seen.height() + SEEN_PX)), axis=1)
+        inside[0] = True
+        return middle[inside], 0.5 * np.hypot(*(left - right)[inside].T)
 
     def _free(self, box: QRectF) -> bool:
         """Whether nothing stands there, and all of it is seen."""
@@ -168,18 +212,27 @@ class Plan:
             self.painter.setPen(QPen(self.theme.color("muted"), 1))
             self.painter.setBrush(self.theme.color("raised"))
             self.painter.drawEllipse(b, 3.5, 3.5)
+            self.taken.append(QRectF(b.x() - 4, b.y() - 4, 8, 8))
 
-    def landmarks(self, spots: Iterable[tuple[QPointF, str]], width_px: int) -> None:
-        """Landmarks as small open squares with their names beside them, where they cover nothing."""
-        self.painter.setFont(font(SMALL_PX - 2))
-        for spot, words in spots:
+    def squares(self, spots: Iterable[QPointF]) -> None:
+        """Landmarks as small open squares."""
+        for spot in spots:
+            square = QRectF(spot.x() - 3, spot.y() - 3, 6, 6)
             self.painter.setPen(QPen(self.theme.color("ink"), 1))
             self.painter.setBrush(self.theme.color("raised"))
-            self.painter.drawRect(QRectF(spot.x() - 3, spot.y() - 3, 6, 6))
+            self.painter.drawRect(square)
+            self.taken.append(square)
+
+    def landmarks(self, spots: Iterable[tuple[QPointF, str]], width_px: int) -> None:
+        """The names of landmarks beside them, where they cover nothing."""
+        self.painter.setFont(font(SMALL_PX - 1))
+        for spot, words in spots:
             width = self.painter.fontMetrics().horizontalAdvance(words) + 4
-            lefts = (spot.x() + 6, spot.x() - 8 - width)
-            boxes = [QRectF(left, spot.y() - 8 + down, width, 16) for down in (0.0, 13.0, -13.0) for left in lefts]
-            box = next((b for b in boxes if b.left() >= 0.0 and b.right() < width_px and self._free(b)), None)
+            lefts = (spot.x() + 6, spot.x() - 8 - width, spot.x() + 24, spot.x() - 26 - width)
+            boxes = [QRectF(left, spot.y() - 8 + down, width, 16) for down in DOWNS_PX for left in lefts]
+            free = [b for b in boxes if b.left() >= 0.0 and b.right() < width_px and self._free(b)]
+            # Beside the road, where there is room.
+            box = next((b for b in free if not self._on_road(b)), free[0] if free else None)
             if box is not None:
                 self.taken.append(box)
                 self.painter.setPen(self.theme.color("muted"))
@@ -197,15 +250,16 @@ class Plan:
                 self.painter.setBrush(self.theme.color("ground"))
                 self.painter.drawEllipse(QPointF(float(x[0]), float(y[0])), 4.5, 4.5)
 
-    def scale(self, height_px: int, units: Units) -> None:
-        """A bar of ten or fifty metres, and where north is."""
+    def scale(self, height_px: int, units: Units, wider: float) -> None:
+        """A bar of ten or fifty metres, how much wider than long the road is drawn, and where north is."""
         self.painter.setFont(font(SMALL_PX - 2))
         metres = next((m for m in (10.0, 20.0, 50.0, 100.0) if m * self.view.px_per_m > 36.0), 200.0)
         left, y = 8.0, height_px - 8.0
         self.painter.setPen(QPen(self.theme.color("muted"), 1))
         self.painter.drawLine(QPointF(left, y), QPointF(left + metres * self.view.px_per_m, y))
-        text = units.length_text(metres)
-        self.painter.drawText(QRectF(left, y - 17, 80, 16), Qt.AlignmentFlag.AlignLeft, text)
+        text = f"{units.length_text(metres)}{f' along, across × {wider:.1f}' if wider > TO_SCALE else ''}"
+        self.painter.drawText(QRectF(left, y - 17, 200, 16), Qt.AlignmentFlag.AlignLeft, text)
+        self.taken.append(QRectF(left, y - 18, self.painter.fontMetrics().horizontalAdvance(text), 20))
         tip = QPointF(18.0 - 11.0 * sin(self.view.turn_rad), 22.0 - 11.0 * cos(self.view.turn_rad))
         self.painter.drawLine(QPointF(18.0, 22.0), tip)
         self.painter.setBrush(self.theme.color("muted"))

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from jete.app.theme import THEMES
+from jete.app.theme import THEMES, scale
 from jete.core.log.channels import GRAVITY_MPS2
 from jete.report.shapes import feed_words, grip_words, lean_words, press_words, shift_words, steering_words
 from jete.report.units import units_of
@@ -27,7 +27,9 @@ if TYPE_CHECKING:
 
 ROLES = ("reference", "lap")
 # How much higher the picture of the grip is than the others.
-SQUARE_WEIGHT = 1.4
+SQUARE_WEIGHT = 1.2
+# A picture with its axis is at least so high: 120 pixels for the curves.
+LEAST_PX = 142
 
 
 class Shapes(QWidget):
@@ -50,8 +52,11 @@ class Shapes(QWidget):
         Following(self, store, self._on_changed)
 
     def sizeHint(self) -> QSize:  # noqa: N802 - Qt's name
-        """Room for three rows."""
-        return QSize(360, 360)
+        """Each picture as high as one can read it; more pictures than there is room for are scrolled to."""
+        return QSize(360, round(scale() * sum(self._weights()) * LEAST_PX))
+
+    def _weights(self) -> list[float]:
+        return [SQUARE_WEIGHT if p.square else 1.0 for p in self.panels]
 
     def _on_changed(self, _: Session, flags: Changed) -> None:
         if flags & (Changed.RESULT | Changed.CORNER | Changed.DISPLAY):
@@ -59,6 +64,7 @@ class Shapes(QWidget):
             self.setAccessibleDescription(
                 "; ".join(f"{p.title}: lap {p.figures[0]}, reference {p.figures[1]}" for p in self.panels)
             )
+            self.setMinimumHeight(self.sizeHint().height())
             self.update()
 
     def _load(self) -> None:
@@ -94,8 +100,7 @@ class Shapes(QWidget):
             painter.setPen(theme.color("muted"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No pedal, gear or steering was logged.")
             return
-        weights = [SQUARE_WEIGHT if p.square else 1.0 for p in self.panels]
-        top = 0.0
+        weights, top = self._weights(), 0.0
         for weight, panel in zip(weights, self.panels, strict=True):
             height = self.height() * weight / sum(weights)
             paint_small(painter, theme, QRectF(0, top, self.width() - 4, height - 2), panel)

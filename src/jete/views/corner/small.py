@@ -21,8 +21,8 @@ if TYPE_CHECKING:
 
 AXIS_PX, LEFT_PX = 16, 30
 # The plot's part of the width; the words have the rest, where it may be less at least what the longest take on one line.
-PLOT_SHARE, LEAST_PLOT_SHARE = 0.33, 0.24
-WORDS_PX = 232
+PLOT_SHARE, LEAST_PLOT_SHARE = 0.55, 0.4
+WORDS_PX = 190
 GAP_PX = 12
 
 

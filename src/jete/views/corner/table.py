@@ -1,18 +1,17 @@
-"""The marks of the corner: mark, reference, lap, difference, cost; and under them what it cost, in sentences."""
+"""The marks of the corner: mark, reference, lap, difference, cost; and what it cost, in sentences."""
 
 from __future__ import annotations
 
 from html import escape
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QModelIndex, QRect, Qt
+from PyQt6.QtCore import QModelIndex, QRect, QSize, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QFrame,
     QHeaderView,
     QLabel,
-    QScrollArea,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -33,7 +32,7 @@ if TYPE_CHECKING:
 
 COLUMNS = ("mark", "reference", "lap", "difference", "cost s")
 ROW_PX, TWO_LINES_PX = 19, 31
-SPACING_PX, LEAST_SENTENCES_PX = 4, 58
+ANSWER_PX = 14
 # What rounds to nothing at three decimals is neither lost nor gained.
 LEAST_SHOWN_S = 0.0005
 
@@ -80,31 +79,38 @@ def broken_to_fit(line: str, width_px: int, width_of: Callable[[str], int]) -> t
     return (" ".join(words[: fits[-1]]), " ".join(words[fits[-1] :])) if fits else None
 
 
+class Sentences(QLabel):
+    """What the corner cost, and by what: the answer of the page, the largest first."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("corner-sentences")
+        self.setAccessibleName("What the corner cost, and by what")
+        self.setTextFormat(Qt.TextFormat.RichText)
+        self.setWordWrap(True)
+        self.setFont(font(ANSWER_PX))
+
+    def show_told(self, told: Sequence[Told], theme: str) -> None:
+        """Show findings; nothing for none."""
+        self.setText("".join(_sentence(t, THEMES[theme]) for t in told))
+        self.setVisible(bool(told))
+
+
 class MarksTable(QWidget):
-    """A table that can be read by key, and sentences below it."""
+    """A table that can be read by key."""
 
     def __init__(self) -> None:
         super().__init__()
         self.table = QTableWidget(0, len(COLUMNS))
-        self.sentences = QLabel()
         self._set_up()
         column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(SPACING_PX)
-        # The table has what it needs first, and the sentences scroll where they have to.
+        column.setContentsMargins(0, 4, 0, 0)
         column.addWidget(self.table, 1000)
-        scroll = QScrollArea()
-        scroll.setWidget(self.sentences)
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        scroll.setMinimumHeight(LEAST_SENTENCES_PX)
-        column.addWidget(scroll, 1)
+        column.addStretch(1)
 
-    def needed_px(self) -> int:
-        """How high all rows and sentences are at the present width."""
-        sentences = self.sentences.heightForWidth(max(self.width(), LEAST_SENTENCES_PX))
-        return self.table.maximumHeight() + SPACING_PX + max(sentences, LEAST_SENTENCES_PX)
+    def sizeHint(self) -> QSize:  # noqa: N802 - Qt's name
+        """All rows."""
+        return QSize(400, self.table.maximumHeight() + 6)
 
     def _set_up(self) -> None:
         table = self.table
@@ -132,14 +138,8 @@ class MarksTable(QWidget):
                 item = table.horizontalHeaderItem(at)
                 if item is not None:
                     item.setTextAlignment(_side(at) | Qt.AlignmentFlag.AlignVCenter)
-        self.sentences.setObjectName("corner-sentences")
-        self.sentences.setAccessibleName("What the corner cost, and by what")
-        self.sentences.setTextFormat(Qt.TextFormat.RichText)
-        self.sentences.setWordWrap(True)
-        self.sentences.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.sentences.setFont(font(SMALL_PX))
 
-    def show_rows(self, rows: Sequence[MarkRow], told: Sequence[Told], theme_name: str) -> None:
+    def show_rows(self, rows: Sequence[MarkRow], theme_name: str) -> None:
         """Show a corner; nothing for none."""
         theme = THEMES[theme_name]
         self.table.setRowCount(len(rows))
@@ -152,7 +152,7 @@ class MarksTable(QWidget):
         heads = self.table.horizontalHeader()
         body = sum(self.table.rowHeight(at) for at in range(len(rows)))
         self.table.setMaximumHeight(body + (heads.height() if heads is not None else 0) + 4)
-        self.sentences.setText("".join(_sentence(t, theme) for t in told))
+        self.updateGeometry()
 
     def _put(self, row: int, column: int, text: str, color: QColor, *, bold: bool) -> None:
         """Show a cell; one that is there already is changed, since making items anew is what costs time."""
@@ -179,10 +179,12 @@ def _role(column: int, cost_s: float) -> str:
 
 
 def _sentence(told: Told, theme: Theme) -> str:
-    """A sentence with its seconds in front, in the colour of loss or gain."""
-    if told.seconds is None:
-        return f"<p style='margin:4px 0 0 0; color:{theme.muted}'>{escape(told.text, quote=False)}</p>"
-    small = abs(told.seconds) < LEAST_SHOWN_S
-    color = theme.muted if small else theme.loss if told.seconds > 0.0 else theme.gain
+    """A sentence with its seconds in front, in the colour of loss or gain; what is unexplained, or said besides, is quiet."""
+    if told.quiet:
+        seconds = f"{difference(told.seconds)} s: " if told.seconds is not None else ""
+        small = f"font-size:{font(SMALL_PX).pixelSize()}px; color:{theme.muted}"
+        return f"<p style='margin:0; {small}'>{seconds}{escape(told.text, quote=False)}</p>"
+    seconds_s = told.seconds or 0.0
+    color = theme.muted if abs(seconds_s) < LEAST_SHOWN_S else theme.loss if seconds_s > 0.0 else theme.gain
     text = escape(told.text, quote=False)
-    return f"<p style='margin:0 0 4px 0'><b style='color:{color}'>{difference(told.seconds)}</b>&nbsp; {text}</p>"
+    return f"<p style='margin:0 0 2px 0'><b style='color:{color}'>{difference(seconds_s)}</b>&nbsp; {text}</p>"

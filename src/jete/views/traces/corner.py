@@ -19,7 +19,7 @@ from jete.app.theme import SMALL_PX, THEMES, font, scale
 from jete.report.corner import shown_marks
 from jete.report.marks import PLACES
 from jete.report.read_off import apart_m
-from jete.report.seat import landmark_short
+from jete.report.seat import landmark_short, told_apart
 from jete.report.units import KMH, plain, units_of
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
@@ -223,7 +223,7 @@ class CornerTraces(Traces):
         y: float,
         pair: tuple[list[float | None], tuple[float | None, float | None]],
     ) -> None:
-        columns, (reference, lap) = pair
+        (columns, (reference, lap)), frame = pair, self.frame()
         if columns[0] is None or columns[1] is None or reference is None or lap is None:
             text, right = (
                 "the reference only" if lap is None else "this lap only",
@@ -239,11 +239,12 @@ class CornerTraces(Traces):
             painter.drawLine(QPointF(min(columns[0], columns[1]) + 6, y), QPointF(right, y))
         painter.setPen(theme.color("ink"))
         width = painter.fontMetrics().horizontalAdvance(text)
-        left = (
-            right + 10
-            if right + 14 + width < self.width() - 4
-            else min(c for c in columns if c is not None) - width - 8
-        )
+        left = right + 10.0
+        if left + 4 + width > self.width() - 4:
+            left = min(c for c in columns if c is not None) - width - 8
+        # Never over the mark's own name.
+        if left < frame.left:
+            return
         painter.drawText(
             QRectF(left, y - 9 * scale(), width + 4, 18 * scale()),
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
@@ -314,8 +315,8 @@ class CornerTraces(Traces):
             return
         painter.setFont(font(SMALL_PX - 1))
         floor, free = self._strips[-1].bottom, frame.left
-        for mark in marks:
-            x, words = frame.x(self.along(mark.circuit_m)), landmark_short(mark)
+        for mark, words in zip(marks, told_apart(marks, units_of(self._store.session.display)), strict=True):
+            x = frame.x(self.along(mark.circuit_m))
             rule(painter, theme.color("muted"), QPointF(x, floor), QPointF(x, floor + 6))
             width = painter.fontMetrics().horizontalAdvance(words)
             if x + 4 >= free and x + width + 4 < frame.right:

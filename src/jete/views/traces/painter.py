@@ -34,6 +34,8 @@ BESIDE_AXIS = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 AT_EDGE = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 # Where a scale has one round value alone, so many finer ones are tried.
 MORE_NUMBERS = 5
+# Two numbers nearer than this touch each other.
+NEAREST_PX = 13.0
 ON_LINE_PX = 0.1
 ROUNDS = 3
 
@@ -111,8 +113,12 @@ def _grid(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
     """Rules at round values with their numbers at the axis, and the panel's title left of them."""
     panel = strip.panel
     painter.setFont(font(SMALL_PX))
+    free = strip.bottom + NEAREST_PX * scale()
     for value, text in () if panel.empty else numbers_of(strip):
         y = strip.y(value)
+        if free - y < NEAREST_PX * scale():
+            continue
+        free = y
         rule(painter, theme.color("faint" if value else "rule"), QPointF(frame.left, y), QPointF(frame.right, y))
         painter.setPen(theme.color("muted"))
         box = QRectF(0, y - 9 * scale(), frame.left - 7, 18 * scale())
