@@ -150,7 +150,7 @@ def test_a_known_log_is_told_quietly(empty: Application, tmp_path: Path, qtbot: 
 def test_names_that_were_typed_before_are_offered(empty: Application, qtbot: QtBot) -> None:
     empty.imports.open_files([INES], {"driver": "Ines Karlsby", "circuit": "Kestrel Sands"})
     qtbot.waitUntil(lambda: len(empty.store.session.runs) == 1, timeout=20000)
-    field = empty.window.laps.side.sheet.fields["driver"]
+    field = empty.window.laps.side.sheet.open_field("driver")
     assert isinstance(field, QLineEdit)
     completer = field.completer()
     assert completer is not None

@@ -134,7 +134,7 @@ def test_several_runs_are_chosen_and_noted_at_once(empty: Application, qtbot: Qt
         index = page.list.runs.index_of(number)
         assert index is not None
         selection.select(index, rows)
-    tyres = page.side.sheet.fields["tyres"]
+    tyres = page.side.sheet.open_field("tyres")
     assert isinstance(tyres, QLineEdit)
     tyres.setFocus()
     qtbot.keyClicks(tyres, "medium")
@@ -150,7 +150,7 @@ def test_runs_that_differ_say_so_and_leaving_the_field_changes_nothing(empty: Ap
     for number, name in ((1, "Ines Karlsby"), (2, "Tomasz Oryel")):
         empty.shelf.notebook.note_runs(ops.with_answers(empty.store.session, [number], {"driver": name}))
     empty.store.look_at(lambda s: ops.choose_runs(s, (1, 2), 1))
-    driver = empty.window.laps.side.sheet.fields["driver"]
+    driver = empty.window.laps.side.sheet.open_field("driver")
     assert isinstance(driver, QLineEdit)
     assert (driver.text(), driver.placeholderText()) == ("", "several")
     driver.setFocus()
@@ -160,7 +160,7 @@ def test_runs_that_differ_say_so_and_leaving_the_field_changes_nothing(empty: Ap
 
 def test_a_circuit_that_gets_its_name_gets_it_on_all_its_runs(empty: Application, qtbot: QtBot) -> None:
     bring_in(empty, qtbot, *RUNS[:2])
-    field = empty.window.laps.side.sheet.fields["circuit"]
+    field = empty.window.laps.side.sheet.open_field("circuit")
     assert isinstance(field, QLineEdit)
     field.setFocus()
     field.selectAll()

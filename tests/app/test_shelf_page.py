@@ -100,8 +100,44 @@ def test_selecting_a_run_shows_its_laps_and_words(shelf: Application) -> None:
     assert page.run.words.text().startswith(page.run.chart.accessibleDescription())
 
 
+def test_only_what_is_noted_is_seen_and_the_rest_is_added_from_a_menu(shelf: Application, qtbot: QtBot) -> None:
+    shelf.store.look_at(lambda s: ops.select_run(ops.go_to_page(s, "laps"), 1))
+    sheet = shelf.window.laps.side.sheet
+    seen = {n for n, e in sheet.fields.items() if e.isVisible()}
+    assert {"circuit", "driver", "time", "vehicle", "condition"} <= seen
+    assert not {"tyres", "fuel_l", "note"} & seen
+    sheet._menu.aboutToShow.emit()
+    offered = [a for a in sheet._menu.actions() if not a.isSeparator()]
+    assert len(offered) == len(sheet.fields) - len(seen)
+    next(a for a in offered if a.text() == "tyres").trigger()
+    tyres = sheet.fields["tyres"]
+    assert tyres.isVisible()
+    qtbot.keyClicks(tyres, "medium")
+    qtbot.keyClick(tyres, Qt.Key.Key_Return)
+    assert shelf.store.session.run(1).sheet.tyres == "medium"
+    shelf.window.laps.list.tree.setFocus()
+    shelf.store.look_at(lambda s: ops.select_run(s, 2))
+    assert not tyres.isVisible(), "of another run nothing is noted there"
+    shelf.store.look_at(lambda s: ops.select_run(s, 1))
+    assert tyres.isVisible()
+
+
+def test_all_runs_here_stand_in_order_of_time_and_lead_to_their_laps(shelf: Application, qtbot: QtBot) -> None:
+    shelf.store.look_at(lambda s: ops.select_run(ops.go_to_page(s, "laps"), 1))
+    panel = shelf.window.laps.run
+    qtbot.mouseClick(panel.which.buttons[1], Qt.MouseButton.LeftButton)
+    chart = panel.runs
+    assert chart.isVisible()
+    assert [d.run.number for d in chart.dots] == [1, 2], "by the clock of the day"
+    assert [d.best_s for d in chart.dots] == [r.best.time_s for r in shelf.store.session.runs]
+    qtbot.mouseClick(chart, Qt.MouseButton.LeftButton, pos=chart._point(chart.dots[1]).toPoint())
+    assert ops.shown_run(shelf.store.session).number == 2
+    qtbot.keyClick(chart, Qt.Key.Key_Up)
+    assert ops.shown_run(shelf.store.session).number == 1
+
+
 def test_a_typed_field_is_saved_and_can_be_undone(shelf: Application, qtbot: QtBot) -> None:
-    field = shelf.window.laps.side.sheet.fields["tyres"]
+    field = shelf.window.laps.side.sheet.open_field("tyres")
     assert isinstance(field, QLineEdit)
     field.setFocus()
     qtbot.keyClicks(field, "medium")
@@ -117,7 +153,7 @@ def test_a_typed_field_is_saved_and_can_be_undone(shelf: Application, qtbot: QtB
 
 
 def test_text_where_a_number_belongs_is_told_and_put_back(shelf: Application, qtbot: QtBot) -> None:
-    field = shelf.window.laps.side.sheet.fields["air_c"]
+    field = shelf.window.laps.side.sheet.open_field("air_c")
     assert isinstance(field, QLineEdit)
     field.setText("warm")
     field.editingFinished.emit()
@@ -370,7 +406,7 @@ def test_the_comparison_is_written_side_by_side(
 def test_a_known_name_begun_and_ended_while_names_are_suggested(
     shelf: Application, qtbot: QtBot, keys: list[Qt.Key], name: str
 ) -> None:
-    field = shelf.window.laps.side.sheet.fields[name]
+    field = shelf.window.laps.side.sheet.open_field(name)
     assert isinstance(field, QLineEdit)
     field.setFocus()
     qtbot.wait(5)

@@ -67,7 +67,7 @@ def test_what_is_being_typed_is_noted_on_the_shelf_it_was_typed_on(
     empty: Application, two: tuple[Path, Path], qtbot: QtBot
 ) -> None:
     opened(empty, qtbot, two[0])
-    field = empty.window.laps.side.sheet.fields["tyres"]
+    field = empty.window.laps.side.sheet.open_field("tyres")
     assert isinstance(field, QLineEdit)
     field.setFocus()
     qtbot.keyClicks(field, "medium")

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 def typed(parts: Application, qtbot: QtBot, name: str, words: str) -> QLineEdit:
     """Words typed into a field of the sheet, which is not left."""
     parts.store.look_at(lambda s: ops.go_to_page(s, "laps"))
-    field = parts.window.laps.side.sheet.fields[name]
+    field = parts.window.laps.side.sheet.open_field(name)
     field.setFocus()
     qtbot.keyClicks(field, words)
     return field  # type: ignore[return-value]
@@ -39,7 +39,7 @@ def test_a_log_that_comes_in_leaves_the_form_with_the_run_that_is_typed_for(shel
     shelf.store.look_at(lambda s: ops.select_run(s, 3))
     qtbot.keyClicks(field, "corner 6")
     assert field.text() == "rear slid in corner 6"
-    shelf.window.laps.side.sheet.fields["wind"].setFocus()
+    shelf.window.laps.side.sheet.open_field("wind")
     library = stored()
     assert [library.run(n).sheet.note for n in (1, 2, 3)] == ["rear slid in corner 6", "", ""]
     library.close()

@@ -63,11 +63,11 @@ def laps(shelf: Application, monkeypatch: pytest.MonkeyPatch) -> Application:
 
 
 def type_and_leave(parts: Application, qtbot: QtBot, name: str, words: str) -> QLineEdit:
-    fields = parts.window.laps.side.sheet.fields
-    fields[name].setFocus()
-    qtbot.keyClicks(fields[name], words)
-    fields["event"].setFocus()
-    return fields[name]  # type: ignore[return-value]
+    sheet = parts.window.laps.side.sheet
+    field = sheet.open_field(name)
+    qtbot.keyClicks(field, words)
+    sheet.open_field("event")
+    return field  # type: ignore[return-value]
 
 
 def on_the_shelf(number: int = 1) -> tuple[str, str]:

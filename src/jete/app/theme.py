@@ -154,6 +154,7 @@ def style_sheet(theme: Theme) -> str:
     QPushButton#unsaved {{ border: 1px solid {theme.rule}; border-left: 3px solid {theme.ink}; border-radius: 0; background: {theme.raised}; }}
     QPushButton#unsaved:focus, QPushButton#unsaved:hover {{ background: {theme.selected}; }}
     QWidget#imported {{ border: 1px solid {theme.rule}; border-left: 3px solid {theme.ink}; background: {theme.raised}; }}
+    QWidget#drop-field {{ border: 2px dashed {theme.rule}; border-radius: 6px; background: {theme.raised}; }}
     QSplitter::handle {{ background: {theme.rule}; }}
     QProgressBar {{ border: 1px solid {theme.rule}; border-radius: 2px; background: {theme.faint}; max-height: 8px; }}
     QProgressBar::chunk {{ background: {theme.muted}; }}
@@ -164,6 +165,11 @@ def style_sheet(theme: Theme) -> str:
     QLabel[muted="true"] {{ color: {theme.muted}; }}
     QLineEdit {{ background: {theme.raised}; border: 1px solid {theme.rule}; border-radius: 3px; padding: 3px 6px; }}
     QLineEdit:focus {{ border: 1px solid {theme.ink}; }}
+    QLineEdit[asText="true"], QComboBox[asText="true"] {{ background: transparent; border: 1px solid transparent; padding: 1px 5px; }}
+    QLineEdit[asText="true"]:hover, QComboBox[asText="true"]:hover {{ border: 1px solid {theme.rule}; background: {theme.raised}; }}
+    QLineEdit[asText="true"]:focus, QComboBox[asText="true"]:focus {{ border: 1px solid {theme.ink}; background: {theme.raised}; }}
+    QComboBox[asText="true"] {{ padding-left: 7px; }}
+    QComboBox[asText="true"]::drop-down {{ width: 0; border: none; }}
     QComboBox QAbstractItemView {{ background: {theme.raised}; border: 1px solid {theme.rule}; selection-background-color: {theme.selected}; }}
     QTreeView {{ background: {theme.ground}; border: none; outline: 0; }}
     QTreeView::item {{ padding: 3px 0; }}

@@ -228,9 +228,9 @@ def _span(log: Log, piece: _Piece, length: float, typical: float | None, sure: i
     elif not ends:
         why = "incomplete: it does not reach the line again"
     elif typical is not None and abs(length - typical) > 0.1 * typical:
-        why = f"its length is {length:.0f} m, that of the others {typical:.0f} m"
+        why = f"another length: {length:.0f} m, that of the others {typical:.0f} m"
     elif typical is not None and sure >= FEWEST_ALIKE and abs(length - typical) > OFF_SHARE * typical:
-        why = f"{DOUBTFUL}: its length is {length:.0f} m, that of the others {typical:.0f} m"
+        why = f"{DOUBTFUL}: another length, {length:.0f} m, that of the others {typical:.0f} m"
     elif torn := next((t for t in log.torn if t.reaches_into(piece.start_s, end)), None):
         why = f"{DOUBTFUL}: {torn.what}"
     return LapSpan(piece.number, float(piece.start_s), float(end), float(length), why is None, why)

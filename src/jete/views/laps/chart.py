@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 
 LEFT, RIGHT, TOP, BOTTOM = 70.0, 14.0, 12.0, 24.0
 DOT = 4.0
+LEAST_PX = 120
 ROOM = 0.12
 # Laps beyond this many spreads above the median are drawn at the upper edge.
 REACH = 6.0
@@ -41,11 +42,12 @@ class RunChart(QWidget):
         self._store = store
         self.setObjectName("run-chart")
         self.setAccessibleName("Lap times over the run")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumHeight(LEAST_PX)
         Following(self, store, self._on_changed)
 
     def sizeHint(self) -> QSize:  # noqa: N802 - Qt's name
-        """Wide and low."""
+        """Wide, and as high as there is room."""
         return QSize(420, 170)
 
     def _on_changed(self, session: Session, flags: Changed) -> None:

@@ -8,18 +8,13 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import (
-    QHBoxLayout,
     QInputDialog,
     QMenu,
-    QPushButton,
     QSplitter,
     QStackedLayout,
     QVBoxLayout,
-    QWidget,
 )
 
-from jete.app.actions import key_hint
-from jete.app.theme import SPACE, TITLE_PX, font
 from jete.core.errors import InputError
 from jete.notes.sheet import ASIDE_WORDS, LapNote
 from jete.report.targets import seconds_of
@@ -27,7 +22,7 @@ from jete.report.words import lap_time
 from jete.session import operations as ops
 from jete.session.state import IDEAL, Changed, LapKey, Session
 from jete.views.following import Following
-from jete.views.labels import plain
+from jete.views.laps.empty import EmptyShelf
 from jete.views.laps.imported import ImportedPanel
 from jete.views.laps.run_panel import RunPanel
 from jete.views.laps.shelf_list import ShelfList
@@ -41,11 +36,6 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
 
-EMPTY = "Nothing is on the shelf yet."
-EMPTY_HOW = (
-    "Drop logs or whole folders on this window, or open them: CSV, Parquet, Arrow, MDF 4, GPX, NMEA, JSON Lines, packed or not. "
-    "They stay on the shelf. To look around first, open the demo: a club team's car and a motorcycle at Kestrel Sands."
-)
 SIZES = [262, 768, 250]
 
 
@@ -70,14 +60,13 @@ class LapsPage(Page):
             ShelfList(store), RunPanel(store), SidePanel(store), ImportedPanel()
         )  # fmt: skip
         self.split = QSplitter(Qt.Orientation.Horizontal)
-        self._empty = QWidget()
+        self._empty = EmptyShelf(store)
         self._stack = QStackedLayout()
         self._build()
         self._connect()
         self._fill()
 
     def _build(self) -> None:
-        self._build_empty()
         for part in (self.list, self.run, self.side):
             self.split.addWidget(part)
         self.split.setSizes(SIZES)
@@ -92,28 +81,6 @@ class LapsPage(Page):
         column.addWidget(self.imported)
         column.addLayout(self._stack, 1)
 
-    def _build_empty(self) -> None:
-        """What to do next, when nothing is on the shelf."""
-        title, how = plain(EMPTY), plain(EMPTY_HOW, wrap=True)
-        title.setFont(font(TITLE_PX, bold=True))
-        how.setMaximumWidth(460)
-        buttons = QHBoxLayout()
-        for text, action in (("Open logs…", "open"), ("Open the demo", "demo")):
-            button = QPushButton(text)
-            button.setToolTip(key_hint(action))
-            button.setAccessibleName(text)
-            button.setObjectName(f"do-{action}")
-            button.clicked.connect(self._on_button)
-            buttons.addWidget(button)
-        buttons.addStretch(1)
-        column = QVBoxLayout(self._empty)
-        column.setContentsMargins(120, 90, 40, 40)
-        column.setSpacing(2 * SPACE)
-        column.addWidget(title)
-        column.addWidget(how)
-        column.addLayout(buttons)
-        column.addStretch(1)
-
     def _connect(self) -> None:
         Following(self, self._store, self._on_changed)
         self.run.model.note_typed.connect(self._on_note)
@@ -124,13 +91,9 @@ class LapsPage(Page):
         self.side.reference.dropped.connect(self._choose_reference)
         self.side.lap.dropped.connect(self._choose_lap)
         self.side.wanted.connect(self.wanted)
+        self._empty.wanted.connect(self.wanted)
         self.imported.noted.connect(self._on_asked)
         self.imported.guessed.connect(self._on_guessed)
-
-    def _on_button(self) -> None:
-        sender = self.sender()
-        if sender is not None:
-            self.wanted.emit(sender.objectName().removeprefix("do-"))
 
     # --- what the actions of the window ask for
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QModelIndex, QPoint, Qt, pyqtSignal
-from PyQt6.QtWidgets import QAbstractItemView, QTableView, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractItemView, QStackedWidget, QTableView, QVBoxLayout, QWidget
 
 from jete.app.theme import SPACE, TITLE_PX, font, scale
 from jete.report.targets import way_words
@@ -30,6 +30,8 @@ from jete.views.laps.model import (
     LapsModel,
     rows_of,
 )
+from jete.views.laps.runs_chart import RunsChart
+from jete.views.switch import Switch
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QResizeEvent
@@ -59,7 +61,8 @@ class RunPanel(QWidget):
         self.words = plain(wrap=True)
         self.target = plain(wrap=True)
         self.notes = plain(wrap=True, small=True, muted=True)
-        self.chart = RunChart(store)
+        self.chart, self.runs, self.charts = RunChart(store), RunsChart(store), QStackedWidget()
+        self.which = Switch("What the chart shows", ("This run", "All runs here"), "")
         self._delegate = LapsDelegate(self._theme_name)
         self._build()
         Following(self, store, self._on_changed)
@@ -84,8 +87,12 @@ class RunPanel(QWidget):
         column.addWidget(self.title)
         column.addWidget(self.words)
         column.addWidget(self.target)
-        column.addWidget(self.table, 1)
-        column.addWidget(self.chart)
+        column.addWidget(self.table, 3)
+        self.which.moved.connect(self.charts.setCurrentIndex)
+        for chart in (self.chart, self.runs):
+            self.charts.addWidget(chart)
+        column.addWidget(self.which, 0, Qt.AlignmentFlag.AlignRight)
+        column.addWidget(self.charts, 2)
         column.addWidget(self.notes)
 
     def _set_up_table(self) -> None:
@@ -106,6 +113,12 @@ class RunPanel(QWidget):
         wanted = round(scale() * (sum(WIDTHS.values()) + LEAST_NOTE_PX))
         for column in PIECES:
             self.table.setColumnHidden(column, self.width() < wanted)
+
+    def _give_rest_to_chart(self) -> None:
+        """The table is as high as its rows, the chart has what they leave."""
+        heads = self.table.horizontalHeader()
+        rows = round(LAP_PX * scale()) * len(self.model.rows)
+        self.table.setMaximumHeight(rows + (heads.sizeHint().height() if heads is not None else 0) + 2)
 
     def selected(self) -> LapKey | None:
         """The lap that is selected in the table."""
@@ -153,6 +166,7 @@ class RunPanel(QWidget):
         session = self._store.session
         run = ops.shown_run(session)
         self.model.show(rows_of(session, run))
+        self._give_rest_to_chart()
         sheet = run.sheet if run else None
         self.title.setText(" · ".join(p for p in ((run.name if run else ""), sheet.vehicle if sheet else "") if p))
         self.words.setText(words_of(run) + _alike(self._store) if run else "")
@@ -161,7 +175,9 @@ class RunPanel(QWidget):
             way_words(way) if way is not None and run is not None and way.target.holds_for(run.sheet) else ""
         )
         self.target.setVisible(bool(self.target.text()))
-        self.chart.setVisible(run is not None and run.best is not None)
+        known = run is not None and run.best is not None
+        for part in (self.which, self.charts):
+            part.setVisible(known)
         lines = _notes(session)
         self.notes.setText("  ".join(lines))
         self.notes.setToolTip(tip("\n".join(lines)))

@@ -1,4 +1,4 @@
-"""What is noted about a run, to be typed: each field is saved when it is left."""
+"""What is noted about a run, read as text and typed into where it stands: each field is saved when it is left."""
 
 from __future__ import annotations
 
@@ -6,7 +6,18 @@ from itertools import groupby
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QStringListModel, Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QCompleter,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from jete.app.theme import SPACE
 from jete.core.errors import InputError
@@ -21,11 +32,16 @@ if TYPE_CHECKING:
 
 LABEL_PX = 92
 SEVERAL = "several"
+# Asked for even where nothing is noted.
+ALWAYS = ("circuit", "driver", "vehicle", "condition")
 KNOWN = ("circuit", "layout", "event", "driver", "coach", "vehicle", "group", "tyres", "wind")
 
 
 class SheetForm(QScrollArea):
-    """Fields of the shown run, or of several that are chosen; hands over their sheets when one was changed."""
+    """Fields of the shown run, or of several that are chosen; hands over their sheets when one was changed.
+
+    Only what is filled in is seen, as text; the rest is added from a menu.
+    """
 
     typed = pyqtSignal(object)
     refused = pyqtSignal(object)
@@ -36,6 +52,10 @@ class SheetForm(QScrollArea):
         self.fields: dict[str, QLineEdit | QComboBox] = {}
         self._labels: dict[str, QLabel] = {}
         self._known: dict[str, QStringListModel] = {}
+        self._heads: dict[str, QLabel] = {}
+        self._opened: set[str] = set()
+        self.add = QPushButton("Add…")
+        self._menu = QMenu(self)
         self._runs: tuple[int, ...] = ()
         # While a field takes a key, its open suggestions still hold a row of their list: it changes afterwards.
         self._later = QTimer(self)
@@ -56,12 +76,12 @@ class SheetForm(QScrollArea):
         column.setContentsMargins(0, 0, SPACE, 0)
         column.setSpacing(SPACE)
         for title, fields in groupby(FIELDS, lambda f: f.group):
-            head = plain(title, small=True, muted=True)
+            head = self._heads[title] = plain(title, small=True, muted=True)
             grid = QGridLayout()
-            grid.setVerticalSpacing(3)
+            grid.setVerticalSpacing(0)
             grid.setColumnMinimumWidth(0, LABEL_PX)
             for row, field in enumerate(fields):
-                label = plain(f"{field.title} {field.unit}".strip())
+                label = plain(f"{field.title} {field.unit}".strip(), muted=True)
                 editor = self._editor(field)
                 label.setBuddy(editor)
                 self._labels[field.name] = label
@@ -69,8 +89,48 @@ class SheetForm(QScrollArea):
                 grid.addWidget(editor, row, 1)
             column.addWidget(head)
             column.addLayout(grid)
+        self.add.setAccessibleName("Add what is not noted yet")
+        self.add.setMenu(self._menu)
+        self._menu.aboutToShow.connect(self._fill_menu)
+        column.addWidget(self.add, 0, Qt.AlignmentFlag.AlignLeft)
         column.addStretch(1)
         return form
+
+    def _fill_menu(self) -> None:
+        """What is not noted yet, by its group."""
+        self._menu.clear()
+        for title, fields in groupby(FIELDS, lambda f: f.group):
+            missing = [f for f in fields if self.fields[f.name].isHidden()]
+            if missing:
+                self._menu.addSection(title)
+            for field in missing:
+                action = self._menu.addAction(self._labels[field.name].text())
+                if action is not None:
+                    action.triggered.connect(lambda _=False, n=field.name: self.open_field(n))
+
+    def open_field(self, name: str) -> QLineEdit | QComboBox:
+        """Let a field be seen, and type into it."""
+        self._opened.add(name)
+        self._show_filled()
+        editor = self.fields[name]
+        editor.setFocus(Qt.FocusReason.OtherFocusReason)
+        self.ensureWidgetVisible(editor)
+        return editor
+
+    def _show_filled(self) -> None:
+        """Only what says something is seen, with what was opened to be typed into."""
+        for title, fields in groupby(FIELDS, lambda f: f.group):
+            seen = [f.name for f in fields if self._seen(f.name)]
+            self._heads[title].setVisible(bool(seen))
+        for name, editor in self.fields.items():
+            for part in (editor, self._labels[name]):
+                part.setVisible(self._seen(name))
+        self.add.setVisible(bool(self._runs) and any(e.isHidden() for e in self.fields.values()))
+
+    def _seen(self, name: str) -> bool:
+        editor = self.fields[name]
+        text = editor.currentText() if isinstance(editor, QComboBox) else editor.text() or editor.placeholderText()
+        return bool(text) or name in self._opened or name in ALWAYS or editor.hasFocus()
 
     def _editor(self, field: Field) -> QLineEdit | QComboBox:
         editor: QLineEdit | QComboBox
@@ -84,6 +144,7 @@ class SheetForm(QScrollArea):
             if field.name in KNOWN:
                 self._known[field.name] = _suggest(editor)
         editor.setAccessibleName(f"{field.title} {field.unit}".strip())
+        editor.setProperty("asText", True)
         editor.setObjectName(f"sheet-{field.name}")
         self.fields[field.name] = editor
         return editor
@@ -139,6 +200,8 @@ class SheetForm(QScrollArea):
         numbers = tuple(r.number for r in runs)
         other = numbers != self._runs
         self._runs = numbers
+        if other:
+            self._opened.clear()
         rides = bool(runs) and all(r.sheet.kind == "motorcycle" for r in runs)
         for name, editor in self.fields.items():
             editor.setEnabled(bool(runs))
@@ -151,6 +214,7 @@ class SheetForm(QScrollArea):
                 editor.setText(text or "")
                 editor.setPlaceholderText(SEVERAL if text is None and runs else "")
                 editor.setCursorPosition(0)
+        self._show_filled()
         self._later.start()
 
     @staticmethod
