@@ -35,24 +35,25 @@ def test_a_line_a_corner_and_the_card_of_the_selected_one(page: Application, qtb
     assert guide.card_title.text().startswith(str(number))
     guide.corners.setCurrentRow(6)
     assert page.store.session.look.corner == 7
-    assert "km/h" in guide.measured["speed"].text()
+    assert "km/h" in guide.sentences["speed"].measured.text()
 
 
 def test_own_words_are_kept_when_the_field_is_left_and_undone(page: Application, qtbot: QtBot) -> None:
     guide = page.window.page("guide")
     page.store.look_at(lambda s: ops.select_corner(s, 2))
-    field = guide.typed["brake"]
-    field.setFocus()
-    qtbot.keyClicks(field, "at the second cone")
-    guide.typed["gear"].setFocus()
+    sentence = guide.sentences["brake"]
+    assert sentence.own.isHidden(), "what nobody writes over reads as text"
+    qtbot.mouseClick(sentence.measured, Qt.MouseButton.LeftButton)
+    qtbot.keyClicks(sentence.own, "at the second cone")
+    guide.sentences["gear"].open()
     made = page.store.guide
     assert made is not None
     assert made.typed[2, "brake"].text == "at the second cone"
-    assert guide.measured["brake"].text() not in ("", "at the second cone")
+    assert guide.sentences["brake"].measured.text() not in ("", "at the second cone")
     page.store.undo()
-    assert guide.typed["brake"].text() == ""
+    assert guide.sentences["brake"].own.text() == ""
     page.store.redo()
-    assert guide.typed["brake"].text() == "at the second cone"
+    assert guide.sentences["brake"].own.text() == "at the second cone"
 
 
 def test_own_words_stay_when_the_guide_is_written_from_another_lap(page: Application, qtbot: QtBot) -> None:
@@ -98,8 +99,7 @@ def test_without_a_reference_it_says_what_to_do(empty: Application) -> None:
 def typed(page: Application, corner: int, key: str, text: str, qtbot: QtBot) -> None:
     """Type own words as a hand would, and go on to the next field."""
     page.store.look_at(lambda s: ops.select_corner(s, corner))
-    field = page.window.page("guide").typed[key]
-    field.setFocus()
+    field = page.window.page("guide").sentences[key].open()
     qtbot.keyClicks(field, text)
     qtbot.keyClick(field, Qt.Key.Key_Tab)
 
@@ -117,7 +117,7 @@ def test_what_is_measured_otherwise_now_is_taken_or_left(
 ) -> None:
     guide = page.window.page("guide")
     typed(page, 6, "speed", "at the second cone", qtbot)
-    stale = guide.stale["speed"]
+    stale = guide.sentences["speed"].stale
     assert stale.isHidden()
     another_lap(page, qtbot)
     page.store.look_at(lambda s: ops.select_corner(s, 6))
@@ -125,14 +125,13 @@ def test_what_is_measured_otherwise_now_is_taken_or_left(
     assert "km/h" in stale.was.text()
     qtbot.mouseClick(getattr(stale, button), Qt.MouseButton.LeftButton)
     assert stale.isHidden()
-    assert guide.typed["speed"].text() == left
+    assert guide.sentences["speed"].own.text() == left
     page.store.undo()
     assert not stale.isHidden()
 
 
 def test_what_is_being_typed_outlives_a_guide_that_comes_in(page: Application, qtbot: QtBot) -> None:
-    field = page.window.page("guide").typed["brake"]
-    field.setFocus()
+    field = page.window.page("guide").sentences["brake"].open()
     qtbot.keyClicks(field, "half a sen")
     page.guides.make()
     qtbot.waitUntil(lambda: page.tasks.idle, timeout=20000)

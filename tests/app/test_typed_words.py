@@ -79,8 +79,7 @@ def typed_on_the_second_card(parts: Application, qtbot: QtBot) -> QLineEdit:
     parts.store.look_at(lambda s: ops.go_to_page(s, "guide"))
     qtbot.waitUntil(lambda: parts.store.guide is not None and parts.tasks.idle, timeout=20000)
     parts.store.look_at(lambda s: ops.select_corner(s, 2))
-    field = parts.window.page("guide").typed["brake"]
-    field.setFocus()
+    field = parts.window.page("guide").sentences["brake"].open()
     qtbot.keyClicks(field, "at the second cone")
     return field
 

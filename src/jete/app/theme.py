@@ -165,6 +165,9 @@ def style_sheet(theme: Theme) -> str:
     QLabel[muted="true"] {{ color: {theme.muted}; }}
     QLineEdit {{ background: {theme.raised}; border: 1px solid {theme.rule}; border-radius: 3px; padding: 3px 6px; }}
     QLineEdit:focus {{ border: 1px solid {theme.ink}; }}
+    QLabel[sentence="true"] {{ border: 1px solid transparent; padding: 1px 5px; }}
+    QLabel[sentence="true"]:hover {{ border: 1px solid {theme.rule}; background: {theme.raised}; }}
+    QLabel[sentence="true"]:focus {{ border: 1px solid {theme.ink}; }}
     QLineEdit[asText="true"], QComboBox[asText="true"] {{ background: transparent; border: 1px solid transparent; padding: 1px 5px; }}
     QLineEdit[asText="true"]:hover, QComboBox[asText="true"]:hover {{ border: 1px solid {theme.rule}; background: {theme.raised}; }}
     QLineEdit[asText="true"]:focus, QComboBox[asText="true"]:focus {{ border: 1px solid {theme.ink}; background: {theme.raised}; }}

@@ -12,12 +12,12 @@ from jete.app.theme import THEMES
 from jete.paper.placed import paint_drawing
 
 if TYPE_CHECKING:
-    from PyQt6.QtGui import QPaintEvent
+    from PyQt6.QtGui import QPaintEvent, QResizeEvent
 
     from jete.app.store import SessionStore
     from jete.report.drawings import Drawing
 
-LEAST_HEIGHT, GAP = 160, 14.0
+LEAST_HEIGHT, MOST_HEIGHT, GAP = 120, 260, 14.0
 
 
 class CardDrawings(QWidget):
@@ -33,12 +33,26 @@ class CardDrawings(QWidget):
 
     def sizeHint(self) -> QSize:  # noqa: N802 - Qt's name
         """As high as the drawings are for their width."""
-        return QSize(560, LEAST_HEIGHT)
+        return QSize(560, self.heightForWidth(560))
+
+    def heightForWidth(self, width: int) -> int:  # noqa: N802 - Qt's name
+        """As high as the drawings are, side by side in a width."""
+        wide = sum(d.width for d in self._drawings)
+        if not wide:
+            return LEAST_HEIGHT
+        room = width - GAP * len(self._drawings)
+        return round(min(max(room / wide * max(d.height for d in self._drawings), LEAST_HEIGHT), MOST_HEIGHT))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - Qt's name
+        """No empty room under them."""
+        super().resizeEvent(event)
+        self.setFixedHeight(self.heightForWidth(self.width()))
 
     def show_drawings(self, drawings: tuple[Drawing, ...]) -> None:
         """Show the drawings of a card."""
         self._drawings = drawings
         self.setAccessibleDescription("; ".join(d.name for d in drawings))
+        self.setFixedHeight(self.heightForWidth(self.width()))
         self.update()
 
     def paintEvent(self, _: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name

@@ -1,4 +1,4 @@
-"""The Guide page: left the corners with a line each, or the guide as it prints; right the card of the selected corner, to be written over."""
+"""The Guide page: left the corners with a line each, or the guide as it prints; right the card of the selected corner, written over where it stands."""
 
 from __future__ import annotations
 
@@ -6,14 +6,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QFont, QImage
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
-    QLineEdit,
-    QListWidget,
-    QListWidgetItem,
     QPushButton,
     QScrollArea,
     QSplitter,
@@ -32,6 +29,8 @@ from jete.views.following import Following
 from jete.views.guide.drawings import CardDrawings
 from jete.views.guide.photos import CardPhotos, jpeg_of
 from jete.views.guide.preview import Preview
+from jete.views.guide.rows import CornerRows
+from jete.views.guide.sentence import Sentence
 from jete.views.guide.versions import VersionsDialog
 from jete.views.labels import ElidedLabel, plain
 from jete.views.page import Page
@@ -47,7 +46,7 @@ if TYPE_CHECKING:
     from jete.core.axis.road.corners import CornerId
     from jete.report.guide import Field, Guide, GuideCard
 
-SIZES = [480, 800]
+SIZES = [700, 580]
 BAGS = "PDF on A5 (*.pdf)", "PDF on A4 (*.pdf)"
 FILES = "Web page (*.html);;PDF (*.pdf);;Markdown (*.md);;JSON (*.json)"
 
@@ -58,7 +57,7 @@ def make(parts: Parts) -> GuidePage:
 
 
 class GuidePage(Page):
-    """Shows the guide in the store; what is typed into a field stands in its place, the measured beside it."""
+    """Shows the guide in the store; what is typed over a sentence stands in its place, the measured small under it."""
 
     def __init__(self, store: SessionStore, keeper: GuideKeeper, films: FilmKeeper) -> None:
         super().__init__()
@@ -67,18 +66,17 @@ class GuidePage(Page):
         # What the preview shows, or will when it is laid out.
         self._printed: Guide | None = None
         self.title, self.care = ElidedLabel(), ElidedLabel()
-        self.corners = QListWidget()
+        self.corners = CornerRows(store)
         self.card_title = plain()
         self.write, self.bag = QPushButton("Write the guide…"), QPushButton("Page for the helmet bag…")
         self.versions = QPushButton("Versions…")
         self.source = Switch("Written from", ("This lap", "The middle of the best"), key_hint("guide:middle"))
         self.side = Switch("On the left", ("Corners", "As it prints"), key_hint("guide:prints"))
         self.preview, self.drawings, self.photos = Preview(), CardDrawings(store), CardPhotos()
-        self.measured = {key: plain(wrap=True, small=True) for key in FIELDS}
-        self.typed = {key: QLineEdit() for key in FIELDS}
+        self.sentences = {key: Sentence(title) for key, title in FIELDS.items()}
+        self._titles = {key: plain(title, small=True, muted=True) for key, title in FIELDS.items()}
         self._typed_for: GuideCard | None = None
         self._saving = False
-        self.stale = {key: _Stale() for key in FIELDS}
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self._build()
         Following(self, store, self._on_changed)
@@ -87,9 +85,6 @@ class GuidePage(Page):
         self.title.setFont(font(TITLE_PX, bold=True))
         self.title.setObjectName("guide-title")
         self.card_title.setFont(font(TITLE_PX, bold=True))
-        self.corners.setAccessibleName("Corners, a line each")
-        self.corners.setObjectName("guide-corners")
-        self.corners.setWordWrap(True)
         self.corners.currentRowChanged.connect(self._on_row)
         self.write.clicked.connect(self._on_write)
         self.bag.clicked.connect(self._on_bag)
@@ -131,33 +126,21 @@ class GuidePage(Page):
         column.addWidget(self.care)
 
     def _card(self) -> QWidget:
-        """Titles, what was measured, and fields for own words."""
+        """The corner's pictures, and a sentence under each title, written over where it stands."""
         inside = QWidget()
         grid = QGridLayout(inside)
         grid.setContentsMargins(SPACE, 0, SPACE, 0)
-        grid.setColumnStretch(1, 3)
-        grid.setColumnStretch(2, 2)
+        grid.setColumnStretch(1, 1)
         grid.addWidget(self.card_title, 0, 0, 1, 2)
-        grid.addWidget(self.drawings, 1, 0, 1, 3)
-        grid.addWidget(plain("own words", small=True, muted=True), 0, 2)
-        italic = QFont(font(SMALL_PX))
-        italic.setItalic(True)
-        for row, (key, title) in enumerate(FIELDS.items(), start=2):
-            name, field = plain(title, small=True, muted=True), self.typed[key]
-            field.setAccessibleName(f"Own words: {title}")
-            field.setObjectName(f"guide-{key}")
-            field.setFont(italic)
-            field.editingFinished.connect(self._on_typed)
-            grid.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)
-            grid.addWidget(self.measured[key], row, 1, Qt.AlignmentFlag.AlignTop)
-            own = QVBoxLayout()
-            own.setSpacing(1)
-            own.addWidget(field)
-            own.addWidget(self.stale[key])
-            self.stale[key].take.clicked.connect(self._on_take)
-            self.stale[key].leave.clicked.connect(self._on_leave)
-            grid.addLayout(own, row, 2, Qt.AlignmentFlag.AlignTop)
-        grid.addWidget(self.photos, len(FIELDS) + 2, 0, 1, 3)
+        grid.addWidget(self.drawings, 1, 0, 1, 2)
+        for row, (key, sentence) in enumerate(self.sentences.items(), start=2):
+            sentence.own.setObjectName(f"guide-{key}")
+            sentence.own.editingFinished.connect(self._on_typed)
+            sentence.stale.take.clicked.connect(self._on_take)
+            sentence.stale.leave.clicked.connect(self._on_leave)
+            grid.addWidget(self._titles[key], row, 0, Qt.AlignmentFlag.AlignTop)
+            grid.addWidget(sentence, row, 1, Qt.AlignmentFlag.AlignTop)
+        grid.addWidget(self.photos, len(FIELDS) + 2, 0, 1, 2)
         grid.setRowStretch(len(FIELDS) + 3, 1)
         scroll = QScrollArea()
         scroll.setWidget(inside)
@@ -180,15 +163,14 @@ class GuidePage(Page):
         for button in (self.write, self.bag):
             button.setEnabled(self._guide is not None)
         self.corners.blockSignals(True)
-        self.corners.clear()
+        self.corners.show_rows(())
         if self._guide is None:
             self.title.setText("Choose a reference on the page Laps (Ctrl+1): the guide is written from it.")
         else:
             whose = self._store.session.label(self._store.session.choice.reference)
             self.title.setText(f"{self._guide.circuit or 'Lap guide'} · {_source(self._guide, whose)}")
-            for card, kept in zip(self._guide.cards, self._kept(), strict=True):
-                words = kept_words(kept)
-                self.corners.addItem(QListWidgetItem(f"{card.title}{f'   · {words}' if words else ''}\n{card.line}"))
+            cards = zip(self._guide.cards, self._kept(), strict=True)
+            self.corners.show_rows([(card.title, card.line, kept_words(kept)) for card, kept in cards])
         self.corners.blockSignals(False)
         self.source.show_end(self._guide is not None and self._guide.middle)
         self._print()
@@ -275,10 +257,10 @@ class GuidePage(Page):
     def _save_typed(self) -> None:
         """Words that are being typed are saved to the card that they were typed for, before another is shown."""
         card = self._typed_for
-        for key, own in self.typed.items():
-            if card is not None and own.isModified():
-                own.setModified(False)
-                self._keeper.write(card.corner, key, own.text().strip(), card.measured(key))
+        for key, sentence in self.sentences.items():
+            if card is not None and sentence.own.isModified():
+                sentence.own.setModified(False)
+                self._keeper.write(card.corner, key, sentence.own.text().strip(), card.measured(key))
 
     def _show_card(self) -> None:
         card = self.shown_card()
@@ -298,32 +280,30 @@ class GuidePage(Page):
         self.photos.still.setEnabled(self._store.films[0] is not None)
 
     def _show_field(self, key: str, found: Field | None) -> None:
-        """What was measured, and own words; what is being typed stays."""
-        self.measured[key].setText(found.measured if found is not None else "")
-        own, typed = self.typed[key], found.typed if found is not None else ""
-        if own.text() != typed and not (own.hasFocus() and own.isModified()):
-            own.setText(typed)
-        own.setEnabled(found is not None)
-        self.stale[key].show_old(found.over if found is not None and found.changed else "")
+        """What was measured, and own words."""
+        measured, typed = (found.measured, found.typed) if found is not None else ("", "")
+        over = found.over if found is not None and found.changed else ""
+        self.sentences[key].show_words(measured, typed, over, there=found is not None)
 
-    def _key_of(self, widgets: dict[str, QLineEdit] | dict[str, QPushButton]) -> str:
+    def _key_of(self, part: Callable[[Sentence], object]) -> str:
+        """The title of the sentence that a part which sends a signal belongs to."""
         sender = self.sender()
-        return next(k for k, w in widgets.items() if w is sender)
+        return next(key for key, sentence in self.sentences.items() if part(sentence) is sender)
 
     def _on_typed(self) -> None:
         """What was typed is kept when the field is left."""
-        if self.typed[self._key_of(self.typed)].isModified():
+        if self.sentences[self._key_of(lambda s: s.own)].own.isModified():
             self._save_typed()
 
     def _on_take(self) -> None:
         """What is measured now takes the place of the own words."""
-        key, card = self._key_of({k: s.take for k, s in self.stale.items()}), self.shown_card()
+        key, card = self._key_of(lambda s: s.stale.take), self.shown_card()
         if card is not None:
             self._keeper.write(card.corner, key, "")
 
     def _on_leave(self) -> None:
         """The own words stay over what is measured now."""
-        key, card = self._key_of({k: s.leave for k, s in self.stale.items()}), self.shown_card()
+        key, card = self._key_of(lambda s: s.stale.leave), self.shown_card()
         if card is not None:
             self._keeper.leave(card.corner, key, card.measured(key))
 
@@ -364,26 +344,3 @@ def _source(guide: Guide, whose: str) -> str:
         return f"the middle of {guide.laps} good laps around {whose}"
     good = f", spread of {guide.laps} good laps" if guide.laps > 1 else ""
     return f"{whose} · {lap_time(guide.time_s)}{good}"
-
-
-class _Stale(QWidget):
-    """Says that something else was measured when own words were written, and asks which is to stand."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.was = ElidedLabel()
-        self.was.setFont(font(SMALL_PX - 1))
-        self.was.setProperty("muted", True)
-        self.take, self.leave = QPushButton("Take measured"), QPushButton("Keep mine")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(self.was, 1)
-        for button in (self.take, self.leave):
-            button.setFont(font(SMALL_PX - 1))
-            row.addWidget(button)
-        self.hide()
-
-    def show_old(self, over: str) -> None:
-        """Show what was measured then; nothing where it is as it was."""
-        self.was.setText(f"written over: {over}" if over else "")
-        self.setVisible(bool(over))

@@ -61,6 +61,7 @@ class EmptyShelf(QScrollArea):
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setWidgetResizable(True)
         self.setWidget(inside)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
 
     def _field(self) -> QWidget:
         """Where logs are dropped; the whole window takes them, this says so."""
