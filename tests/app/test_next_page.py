@@ -54,6 +54,26 @@ def test_a_card_leads_to_its_corner_and_asks_what_if(page: NextPage, qtbot: QtBo
     qtbot.waitUntil(lambda: landmarked.tasks.idle, timeout=30000)
 
 
+def test_each_card_has_a_picture_of_its_own_corner_that_leads_there(
+    page: NextPage, qtbot: QtBot, landmarked: Application
+) -> None:
+    plan = landmarked.store.plan
+    assert plan is not None
+    shown = [card for card in page.cards if card.isVisible()]
+    for card, planned in zip(shown, plan.aims, strict=True):
+        loss = card.picture.loss()
+        assert loss is not None
+        assert loss.corner.number == planned.aim.corner
+        assert card.picture.view() is not None
+        assert card.picture.height() >= 150
+    landmarked.store.look_at(lambda s: ops.select_corner(s, 2))
+    assert shown[0].picture.loss().corner.number == plan.aims[0].aim.corner, "whichever is selected"
+    qtbot.mouseClick(shown[-1].picture, Qt.MouseButton.LeftButton)
+    look = landmarked.store.session.look
+    assert (look.page, look.corner) == ("corner", plan.aims[-1].aim.corner)
+    qtbot.waitUntil(lambda: landmarked.tasks.idle, timeout=30000)
+
+
 def test_the_paddock_screen_has_the_cues_and_the_cautions(page: NextPage, qtbot: QtBot) -> None:
     screen = page.show_paddock()
     assert screen is not None

@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from jete.app.store import SessionStore
     from jete.app.theme import Theme
     from jete.core.arrays import FloatArray
+    from jete.core.causes.verdict.result import CornerLoss
     from jete.core.circuit.drawn import Drawn
 
 MARGIN_PX = 22
@@ -74,7 +75,7 @@ class FromAbove(QWidget):
     def turn_north_up(self, north_up: bool) -> None:  # noqa: FBT001 - the switch's two ends
         """North up, or turned with the travel: to the right, as in the traces, or upwards where there is more room."""
         self._north_up = north_up
-        self._paint_anew()
+        self.paint_anew()
 
     def _on_changed(self, _: Session, flags: Changed) -> None:
         if flags & (Changed.RESULT | Changed.CORNER):
@@ -85,7 +86,8 @@ class FromAbove(QWidget):
             self.setAccessibleDescription(self.words())
             self.update()
 
-    def _paint_anew(self) -> None:
+    def paint_anew(self) -> None:
+        """Paint all of it again."""
         self._pixmap = None
         self.update()
 
@@ -93,6 +95,10 @@ class FromAbove(QWidget):
         """Painted anew at another size."""
         self._pixmap = None
         super().resizeEvent(event)
+
+    def loss(self) -> CornerLoss | None:
+        """The corner that is drawn."""
+        return self._store.corner
 
     def _true(self) -> Drawn | None:
         """The lines to scale."""
@@ -115,7 +121,7 @@ class FromAbove(QWidget):
 
     def piece(self) -> tuple[float, float] | None:
         """From where to where the corner is drawn, metres of the axis."""
-        loss, drawn = self._store.corner, self._true()
+        loss, drawn = self.loss(), self._true()
         if loss is None or drawn is None:
             return None
         marks = (loss.reference_marks, loss.lap_marks)
@@ -189,7 +195,7 @@ class FromAbove(QWidget):
 
     def _paint_corner(self, painter: QPainter, theme: Theme, view: View, drawn: Drawn) -> None:
         """Road, lines, marks, landmarks."""
-        piece, loss = self.piece(), self._store.corner
+        piece, loss = self.piece(), self.loss()
         if piece is None or loss is None:
             return
         plan, comparison = Plan(painter, theme, view, drawn), self._store.comparison
@@ -208,7 +214,7 @@ class FromAbove(QWidget):
 
     def _ends(self) -> dict[End, float]:
         """Where the corner begins and ends, the one that is being dragged where it is held."""
-        loss = self._store.corner
+        loss = self.loss()
         if loss is None or loss.corner.id is None:
             return {}
         ends: dict[End, float] = {"start": loss.corner.start_m, "end": loss.corner.end_m}
@@ -274,14 +280,14 @@ class FromAbove(QWidget):
         else:
             x, y, before = self._pressed
             self._moved = (before[0] + at.x() - x, before[1] + at.y() - y)
-        self._paint_anew()
+        self.paint_anew()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
         """Let go of what was held where it is now; a click without a drag sets the place."""
         view, drawn, piece, pressed = self.view(), self._drawn(), self.piece(), self._pressed
         held, self._held, self._pressed = self._held, None, None
         if held is not None:
-            self._paint_anew()
+            self.paint_anew()
         if event is None or view is None or drawn is None or piece is None or pressed is None:
             return
         at = event.position()
@@ -295,7 +301,7 @@ class FromAbove(QWidget):
     def mouseDoubleClickEvent(self, _: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
         """The whole corner."""
         self._zoom, self._moved = 1.0, (0.0, 0.0)
-        self._paint_anew()
+        self.paint_anew()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:  # noqa: N802 - Qt's name
         """Closer or wider about the middle."""
@@ -305,7 +311,7 @@ class FromAbove(QWidget):
 
     def _zoomed(self, by: float) -> None:
         self._zoom = min(max(self._zoom * by, 0.4), 12.0)
-        self._paint_anew()
+        self.paint_anew()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802 - Qt's name
         """Plus and minus, and Home for the whole corner."""

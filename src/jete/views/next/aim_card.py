@@ -10,11 +10,13 @@ from PyQt6.QtWidgets import QBoxLayout, QCheckBox, QFrame, QHBoxLayout, QMenu, Q
 from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
 from jete.report.plan import corner_title, cue_words, expected_words, leave_words, target_words, tried_words
 from jete.views.labels import colour, plain
+from jete.views.next.corner_picture import CornerPicture
 from jete.views.next.written_over import WrittenOver
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from jete.app.store import SessionStore
     from jete.desk.planned import PlannedAim
     from jete.desk.plans import RunPlan
     from jete.report.units import Units
@@ -30,8 +32,9 @@ class AimCard(QFrame):
     written = pyqtSignal(int, str)
     instead = pyqtSignal(int)
 
-    def __init__(self, number: int) -> None:
+    def __init__(self, number: int, store: SessionStore) -> None:
         super().__init__()
+        self.picture = CornerPicture(store)
         self.setObjectName(f"aim-{number}")
         self.setFrameShape(QFrame.Shape.NoFrame)
         self._number, self._corner = number, 0
@@ -44,10 +47,11 @@ class AimCard(QFrame):
         self._head = QBoxLayout(QBoxLayout.Direction.TopToBottom)
         self._build()
 
-    def set_low(self, low: bool) -> None:  # noqa: FBT001 - as Qt has it
-        """Stand below other cards, low and wide, or beside them."""
+    def set_low(self, *, low: bool, alone: bool) -> None:
+        """Stand below other cards, low and wide, or beside them; only a card that is alone has room for its picture then."""
         ways = QBoxLayout.Direction
         self._head.setDirection(ways.LeftToRight if low else ways.TopToBottom)
+        self.picture.setVisible(alone or not low)
 
     def _build(self) -> None:
         self.gain.setFont(font(TITLE_PX))
@@ -56,7 +60,8 @@ class AimCard(QFrame):
         self.other.setMenu(self.menu)
         for button in (self.see, self.other):
             button.setFont(font(SMALL_PX))
-        self.see.clicked.connect(self._on_see)
+        for way in (self.see, self.picture):
+            way.clicked.connect(self._on_see)
         self.take.clicked.connect(self._on_take)
         self.cue.written.connect(self._on_written)
         self.menu.aboutToShow.connect(self._on_instead)
@@ -74,6 +79,7 @@ class AimCard(QFrame):
             row.addWidget(widget)
         row.addStretch(1)
         column.addLayout(row)
+        column.addWidget(self.picture, 4)
         column.addStretch(1)
 
     def _on_see(self) -> None:
@@ -93,6 +99,7 @@ class AimCard(QFrame):
         corner = aim.corner_in(plan.comparison.corners)
         self._corner = corner.number if corner is not None else 0
         self.see.setEnabled(corner is not None)
+        self.picture.show_corner(corner.number if corner is not None else None)
         title = corner_title(corner) if corner is not None else "its corner is no more"
         self.title.setText(f"{self._number}   {title}")
         moves = aim.judge is not None and aim.judge.step != 0.0

@@ -68,7 +68,7 @@ class NextPage(Page):
         self.title, self.of_what = plain("What to try"), ElidedLabel()
         self.empty, self.passed = plain(wrap=True), plain(wrap=True, small=True, muted=True)
         self.hint = plain(wrap=True, small=True, muted=True)
-        self.cards = tuple(AimCard(k) for k in range(1, MOST_AIMS + 1))
+        self.cards = tuple(AimCard(k, self._store) for k in range(1, MOST_AIMS + 1))
         self.back, self.team, self.book = LookingBack(), TeamView(), BookView()
         self.view = Switch(
             "View", ("Driver", "Team", "Book"), "One driver's next run, all drivers here, or the driver's logbook."
@@ -230,10 +230,11 @@ class NextPage(Page):
         # Beside what came of the last plan the cards stand below each other.
         ways = QBoxLayout.Direction
         self._cards_in.setDirection(ways.TopToBottom if back else ways.LeftToRight)
+        low = back and len(self.aims) > 1
         for k, card in enumerate(self.cards):
-            card.set_low(back)
-            self._cards_in.setStretch(k, 0 if back else 1)
-        self._cards_in.setStretch(len(self.cards), 1 if back else 0)
+            card.set_low(low=back, alone=not low)
+            self._cards_in.setStretch(k, 0 if low else 1)
+        self._cards_in.setStretch(len(self.cards), 1 if low else 0)
         if here is not None:
             self.back.show_back(here, self._store.session, units_of(self._store.session.display))
         waits = "Taken along: when this driver's next run comes in, it stands here what came of it." if kept else ""
