@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from jete.app.pages import PAGES, PageEntry
 from jete.report.units import LENGTHS, PRESSURES, SPEEDS
 from jete.session import operations as ops
+from jete.session.display import choices
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -77,7 +78,9 @@ def _walk(name: str, text: str, *keys: str) -> Action:
 
 
 def _theme(session: Session) -> Session:
-    return ops.display(session, theme="dark" if session.display.theme == "light" else "light")
+    """The next of the themes."""
+    names = choices("theme")
+    return ops.display(session, theme=names[(names.index(session.display.theme) + 1) % len(names)])
 
 
 ACTIONS: tuple[Action, ...] = (
@@ -134,7 +137,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("count", "Metres of the corner from its apex, or from the landmark one brakes by", ("Shift+D",), "Show", look=lambda s: ops.display(s, from_apex=not s.display.from_apex)),
     Action("seat", "Places from landmarks, or in metres only", ("E",), "Show", look=lambda s: ops.display(s, by_landmark=not s.display.by_landmark), checked=lambda s: s.display.by_landmark),
     Action("panels", "Panels of the traces…", ("P",), "Show"),
-    Action("theme", "Light paper, or dark sheet", ("T",), "Show", look=_theme),
+    Action("theme", "Light paper, dark sheet, high contrast", ("T",), "Show", look=_theme),
     _walk("walk:play", "Play, or stop", "Space"),
     _walk("walk:rate", "Full, half or quarter speed", "."),
     _walk("walk:back", "Three seconds back", "Backspace"),

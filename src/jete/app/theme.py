@@ -1,4 +1,4 @@
-"""The look: every colour, space and size of the program, by role, light and dark."""
+"""The look: every colour, space and size of the program, by role: light paper, a dark sheet, high contrast."""
 
 from __future__ import annotations
 
@@ -11,11 +11,11 @@ from PyQt6.QtWidgets import QApplication
 
 ASSETS = Path(__file__).parent / "assets"
 
+# Room between things: half of it, it, or a multiple.
 SPACE = 8
 ROW = 32
-BODY_PX = 13
-SMALL_PX = 12
-TITLE_PX = 17
+# Sizes of text: what is only there (axes, cautions), tables and pictures, text, answers, titles, what is read from afar.
+NOTE_PX, SMALL_PX, BODY_PX, LEAD_PX, TITLE_PX, LARGE_PX = 11, 12, 13, 15, 18, 22
 
 
 @dataclass(frozen=True)
@@ -60,17 +60,23 @@ def _color(name: str, alpha: int) -> QColor:
 
 LIGHT = Theme(
     "light", ground="#F6F2E9", raised="#FCFAF4", ink="#1D1B18", muted="#645F55", rule="#D8D0BF", faint="#EAE4D6",
-    selected="#E7DEC9", reference="#1D1B18", lap="#08807A", loss="#BF4F14", gain="#2A62BF", unexplained="#9A9384",
+    selected="#E7DEC9", reference="#1D1B18", lap="#076E69", loss="#A44411", gain="#285DB6", unexplained="#9A9384",
     sky="#EEF0EC", verge="#DAD9BF", asphalt="#BDB6A8", joint="#A9A294", paint="#FBF9F2",
-    over=("#8E4C9E", "#857400", "#B8407F", "#4F6275", "#7A4A21"),
+    over=("#8E4C9E", "#7E6E00", "#B8407F", "#4F6275", "#7A4A21"),
 )  # fmt: skip
 DARK = Theme(
-    "dark", ground="#15171A", raised="#1C1F23", ink="#EDE8DD", muted="#A29C90", rule="#383C41", faint="#24282C",
+    "dark", ground="#15171A", raised="#1C1F23", ink="#EDE8DD", muted="#A69F93", rule="#383C41", faint="#24282C",
     selected="#33373C", reference="#EDE8DD", lap="#41C4B8", loss="#F08A4B", gain="#79A8FF", unexplained="#7E7A72",
     sky="#101418", verge="#1E2420", asphalt="#34373A", joint="#464A4D", paint="#B9B4A8",
     over=("#C99BDA", "#CDBE4A", "#F08FC0", "#A9B8C6", "#C89A6B"),
 )  # fmt: skip
-THEMES = {t.name: t for t in (LIGHT, DARK)}
+CONTRAST = Theme(
+    "contrast", ground="#FFFFFF", raised="#FFFFFF", ink="#000000", muted="#2E2E2E", rule="#6E6E6E", faint="#DEDEDE",
+    selected="#CFCFCF", reference="#000000", lap="#005750", loss="#9A2C00", gain="#003C9E", unexplained="#4D4D4D",
+    sky="#FFFFFF", verge="#D4D4BC", asphalt="#A6A6A6", joint="#7C7C7C", paint="#FFFFFF",
+    over=("#5E1F70", "#4F4500", "#8A1050", "#263A4A", "#55300A"),
+)  # fmt: skip
+THEMES = {t.name: t for t in (LIGHT, DARK, CONTRAST)}
 
 
 def load_fonts(app: QApplication) -> None:
@@ -140,10 +146,14 @@ def style_sheet(theme: Theme) -> str:
         border-bottom: 1px solid {theme.rule}; padding: 3px 8px; }}
     QPushButton {{ background: transparent; border: 1px solid {theme.rule}; border-radius: 3px; padding: 5px 12px; }}
     QPushButton:hover {{ background: {theme.selected}; }}
+    QPushButton:pressed {{ background: {theme.rule}; }}
     QPushButton:focus {{ border: 1px solid {theme.ink}; }}
     QPushButton:disabled {{ color: {theme.unexplained}; }}
     QPushButton[page="true"] {{ border: none; border-bottom: 2px solid transparent; border-radius: 0; padding: 6px 10px; color: {theme.muted}; }}
     QPushButton[page="true"]:checked {{ color: {theme.ink}; border-bottom: 2px solid {theme.ink}; }}
+    QPushButton[page="true"]:hover, QPushButton[switch="true"]:hover {{ color: {theme.ink}; border-bottom: 2px solid {theme.muted}; }}
+    QPushButton[page="true"]:checked:hover, QPushButton[switch="true"]:checked:hover {{ border-bottom: 2px solid {theme.ink}; }}
+    QPushButton[page="true"]:pressed, QPushButton[switch="true"]:pressed {{ background: {theme.selected}; }}
     QPushButton[page="true"]:focus {{ background: {theme.selected}; }}
     QPushButton[switch="true"] {{ border: none; border-bottom: 2px solid {theme.rule}; border-radius: 0; padding: 4px 8px; color: {theme.muted}; }}
     QPushButton[switch="true"]:checked {{ color: {theme.ink}; border-bottom: 2px solid {theme.ink}; }}
@@ -180,6 +190,9 @@ def style_sheet(theme: Theme) -> str:
     QStatusBar {{ color: {theme.muted}; }}
     QTableWidget#card-table {{ background: {theme.ground}; border: none; border-top: 1px solid {theme.rule}; }}
     QTableWidget#card-table QHeaderView::section {{ padding: 0 3px; border: none; }}
+    QTreeView::item:hover, QListView::item:hover, QTableView::item:hover {{ background: {theme.faint}; }}
+    QTreeView::item:selected, QListView::item:selected {{ background: {theme.selected}; color: {theme.ink}; }}
+    QLineEdit:disabled, QComboBox:disabled, QCheckBox:disabled, QLabel:disabled {{ color: {theme.unexplained}; }}
     QListWidget, QTableWidget {{ background: {theme.raised}; border: 1px solid {theme.rule}; }}
     """
 

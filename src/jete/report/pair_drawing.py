@@ -19,7 +19,7 @@ LEFT, RIGHT, FOOT, STEP_M = 64.0, 690.0, 18.0, 2.0
 BEFORE_M, AFTER_M = 40.0, 80.0
 # What each panel takes of the height: speed, brake, throttle, gap.
 SHARES: Final = (0.42, 0.16, 0.16, 0.26)
-ACCENT: Final = "#08807A"
+ACCENT: Final = "#076E69"
 
 
 def pair_drawing(reference: Passage, lap: Passage, loss: CornerLoss, units: Units) -> Drawing:

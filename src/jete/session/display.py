@@ -75,7 +75,7 @@ class Display:
     ``panels`` are those that a person chose, in their order, by kind of vehicle; none for the sensible set.
     """
 
-    theme: str = _one_of("light", "dark")
+    theme: str = _one_of("light", "dark", "contrast")
     speed: str = _one_of("km/h", "mph")
     length: str = _one_of("m", "ft", "yd")
     pressure: str = _one_of("bar", "psi", "%")

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from jete.app.actions import key_hint
-from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
+from jete.app.theme import NOTE_PX, SMALL_PX, SPACE, TITLE_PX, font
 from jete.report.corner import Told, doubts_of, mark_rows, shown_marks, told_findings
 from jete.report.seat import hazard_words, place_and_metres, road_words, stakes_sentence, worth_words
 from jete.report.table import CAUTION
@@ -108,7 +108,7 @@ class CornerPage(Page):
         caution = ElidedLabel()
         caution.setText(CAUTION)
         caution.setProperty("muted", True)
-        caution.setFont(font(SMALL_PX - 1))
+        caution.setFont(font(NOTE_PX))
         outer.addWidget(caution)
 
     def _on_flag(self, what: str, delta: float) -> None:

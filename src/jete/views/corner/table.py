@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from jete.app.theme import SMALL_PX, THEMES, font, scale
+from jete.app.theme import LEAD_PX, NOTE_PX, SMALL_PX, THEMES, font, scale
 from jete.report.words import difference
 
 if TYPE_CHECKING:
@@ -32,7 +32,6 @@ if TYPE_CHECKING:
 
 COLUMNS = ("mark", "reference", "lap", "difference", "cost s")
 ROW_PX, TWO_LINES_PX = 19, 31
-ANSWER_PX = 14
 # What rounds to nothing at three decimals is neither lost nor gained.
 LEAST_SHOWN_S = 0.0005
 
@@ -88,7 +87,7 @@ class Sentences(QLabel):
         self.setAccessibleName("What the corner cost, and by what")
         self.setTextFormat(Qt.TextFormat.RichText)
         self.setWordWrap(True)
-        self.setFont(font(ANSWER_PX))
+        self.setFont(font(LEAD_PX))
 
     def show_told(self, told: Sequence[Told], theme: str) -> None:
         """Show findings; nothing for none."""
@@ -129,7 +128,7 @@ class MarksTable(QWidget):
         if names is not None and titles is not None:
             names.hide()
             names.setMinimumSectionSize(12)
-            titles.setFont(font(SMALL_PX - 1))
+            titles.setFont(font(NOTE_PX))
             titles.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
             titles.setHighlightSections(False)
             for at in (0, 3, 4):

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jete.app.actions import key_hint
-from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
+from jete.app.theme import NOTE_PX, SPACE, TITLE_PX, font
 from jete.report.guide import CARE, FIELDS, guide_in_words, kept_words
 from jete.report.units import units_of
 from jete.report.words import lap_time
@@ -90,7 +90,7 @@ class GuidePage(Page):
         self.bag.clicked.connect(self._on_bag)
         self.care.setText(CARE)
         self.care.setProperty("muted", True)
-        self.care.setFont(font(SMALL_PX - 1))
+        self.care.setFont(font(NOTE_PX))
         self.versions.clicked.connect(self.show_versions)
         self.versions.setToolTip(key_hint("guide:versions"))
         self.source.turned.connect(self._keeper.set_middle)

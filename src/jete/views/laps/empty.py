@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from jete.app.actions import key_hint
-from jete.app.theme import BODY_PX, SMALL_PX, SPACE, THEMES, TITLE_PX, Theme, font, scale
+from jete.app.theme import BODY_PX, LEAD_PX, NOTE_PX, SMALL_PX, SPACE, THEMES, TITLE_PX, Theme, font, scale
 from jete.report.words import difference
 from jete.views.labels import plain
 
@@ -71,7 +71,7 @@ class EmptyShelf(QScrollArea):
         column = QVBoxLayout(field)
         column.setContentsMargins(3 * SPACE, 3 * SPACE, 3 * SPACE, 3 * SPACE)
         drop = plain("Drop logs or folders here")
-        drop.setFont(font(BODY_PX + 2, bold=True))
+        drop.setFont(font(LEAD_PX, bold=True))
         column.addWidget(drop)
         column.addWidget(plain(FORMATS, wrap=True, small=True, muted=True))
         column.addWidget(self._button("Open logs…", "open"), 0, Qt.AlignmentFlag.AlignLeft)
@@ -140,7 +140,7 @@ class ExampleLedger(QWidget):
         if name != "sum":
             long = seconds / LONGEST_S * wide
             painter.fillRect(QRectF(min(zero, zero + long), rect.top() + 4, abs(long), 7 * scale()), color)
-            painter.setFont(font(SMALL_PX - 1))
+            painter.setFont(font(NOTE_PX))
             painter.setPen(theme.color("muted"))
             words = QRectF(zero, rect.top() + 10 * scale(), wide, rect.height() - 10 * scale())
             painter.drawText(words, middle, what)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from jete.app.theme import BODY_PX, THEMES, font, scale
+from jete.app.theme import BODY_PX, LEAD_PX, THEMES, font, scale
 from jete.report.words import difference
 from jete.views.labels import tip
 
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
     from jete.report.answer import Answer
 
-ANSWER_PX, LINE_PX, GAP_PX = 15, 22, 10.0
+LINE_PX, GAP_PX = 22, 10.0
 MOST: Final = 3
 
 
@@ -101,9 +101,9 @@ class Answers(QWidget):
             x = 8.0
             loses = answer.seconds > 0.0
             parts = (
-                (answer.title, "ink", True, ANSWER_PX),
-                (f"{difference(answer.seconds)} s", "loss" if loses else "gain", True, ANSWER_PX),
-                (answer.done, "ink", False, ANSWER_PX),
+                (answer.title, "ink", True, LEAD_PX),
+                (f"{difference(answer.seconds)} s", "loss" if loses else "gain", True, LEAD_PX),
+                (answer.done, "ink", False, LEAD_PX),
                 (answer.often, "muted", False, BODY_PX),
                 (f"→ the reference {answer.otherwise}" if answer.otherwise else "", "ink", False, BODY_PX),
             )

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QBoxLayout, QCheckBox, QFrame, QHBoxLayout, QMenu, QPushButton, QVBoxLayout
 
-from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
+from jete.app.theme import LARGE_PX, SMALL_PX, SPACE, TITLE_PX, font
 from jete.report.plan import corner_title, cue_words, expected_words, leave_words, target_words, tried_words
 from jete.views.labels import colour, plain
 from jete.views.next.corner_picture import CornerPicture
@@ -20,8 +20,6 @@ if TYPE_CHECKING:
     from jete.desk.planned import PlannedAim
     from jete.desk.plans import RunPlan
     from jete.report.units import Units
-
-CUE_PX = 20
 
 
 class AimCard(QFrame):
@@ -39,7 +37,7 @@ class AimCard(QFrame):
         self.setFrameShape(QFrame.Shape.NoFrame)
         self._number, self._corner = number, 0
         self.title, self.gain = plain(small=True, muted=True), plain()
-        self.cue = WrittenOver(f"Cue {number}", font(CUE_PX, bold=True))
+        self.cue = WrittenOver(f"Cue {number}", font(LARGE_PX, bold=True))
         self.why, self.target = plain(wrap=True), plain(wrap=True, small=True)
         self.care = plain(wrap=True, small=True)
         self.take, self.see, self.other = QCheckBox("Take along"), QPushButton("See the corner"), QPushButton("Instead")

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QVBoxLayout, QWidget
 
-from jete.app.theme import SMALL_PX, SPACE, font
+from jete.app.theme import LEAD_PX, SPACE, font
 from jete.report.plan import corner_title
 from jete.report.what_if import CAUTIONS
 from jete.views.labels import plain
@@ -48,7 +48,7 @@ class PaddockScreen(QDialog):
             column.addWidget(cue)
             column.addStretch(1)
         care = plain(" ".join(CAUTIONS), wrap=True, muted=True)
-        care.setFont(font(SMALL_PX + 2))
+        care.setFont(font(LEAD_PX))
         column.addWidget(care)
 
     def turn_full(self) -> None:

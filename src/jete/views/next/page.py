@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
+from jete.app.theme import NOTE_PX, SPACE, TITLE_PX, font
 from jete.core.errors import InputError
 from jete.desk.plan_shelf import with_aim
 from jete.desk.planned import aims_of
@@ -110,7 +110,7 @@ class NextPage(Page):
         self._back_scroll = _scrolled(self.back)
         sides.addWidget(self._back_scroll, 1)
         caution = plain(" ".join(CAUTIONS), wrap=True, small=True, muted=True)
-        caution.setFont(font(SMALL_PX - 1))
+        caution.setFont(font(NOTE_PX))
         outer = QVBoxLayout(self)
         outer.setContentsMargins(SPACE, 4, SPACE, 0)
         outer.addLayout(head)

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from jete.app.theme import SMALL_PX, THEMES, Theme, font
+from jete.app.theme import NOTE_PX, THEMES, Theme, font
 from jete.report.seat import landmark_short
 from jete.views.canvas import polygon
 from jete.views.walk.scene import Scene, Vehicle, scene_of
@@ -106,7 +106,7 @@ class WalkAbove(QWidget):
         road = self._store.road
         if road is None or road.circuit is None:
             return
-        painter.setFont(font(SMALL_PX - 2))
+        painter.setFont(font(NOTE_PX))
         reach = view.reach_m()
         for mark in (m for m in road.circuit.book.landmarks if abs(m.circuit_m - scene.played.place_m) < reach):
             a, b = scene.drawn.point(mark.circuit_m - 1.0), scene.drawn.point(mark.circuit_m + 1.0)

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 
 from jete.app.actions import BY_ID, key_hint
 from jete.app.speech import Speech
-from jete.app.theme import BODY_PX, SMALL_PX, font
+from jete.app.theme import LARGE_PX, SMALL_PX, font
 from jete.report.guide_words import HARD_WORDS
 from jete.report.rehearsal import CALL_WORDS, call_words, known_words, off_words
 from jete.report.units import units_of
@@ -57,7 +57,7 @@ class RehearsalPanel(QWidget):
         Following(self, store, self._on_changed)
 
     def _build(self) -> None:
-        self.said.setFont(font(BODY_PX + 9, bold=True))
+        self.said.setFont(font(LARGE_PX, bold=True))
         self.said.setTextFormat(Qt.TextFormat.PlainText)
         self.said.setWordWrap(True)
         self.said.setObjectName("rehearsal-said")
