@@ -6,11 +6,12 @@ from math import atan2, cos, pi, sin
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QSize, Qt
+from PyQt6.QtCore import QLineF, QPointF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import NOTE_PX, THEMES, Theme, font
+from jete.core.circuit.drawn import widened
 from jete.report.seat import landmark_short
 from jete.views.canvas import polygon
 from jete.views.walk.scene import Scene, Vehicle, scene_of
@@ -21,12 +22,19 @@ if TYPE_CHECKING:
     from jete.app.player import Player
     from jete.app.store import SessionStore
     from jete.core.arrays import FloatArray
+    from jete.core.circuit.drawn import Drawn
+    from jete.core.walk.course import Who
 
 LENGTH_M, WIDTH_M = 4.2, 1.8
 TRAIL_S, TRAIL_CUTS = 4.0, 16
 AHEAD_SHARE = 0.72
 FULL_TINT = 0.004
-ASIDE_M = 7.5
+# A landmark stands so far beside the road's edge.
+ASIDE_M = 3.0
+# What lies beside the road's middle is drawn so many times as far out, at the most.
+WIDER, TO_SCALE = 2.5, 1.05
+# A bar on each line every so many seconds, half of it so long.
+TICK_S, TICK_PX = 0.5, 4.0
 
 
 class WalkAbove(QWidget):
@@ -36,6 +44,7 @@ class WalkAbove(QWidget):
         super().__init__()
         self._store, self._player = store, player
         self.in_time = True
+        self._wide: tuple[Drawn, Drawn, float] | None = None
         self._shown_m = 120.0
         self.setObjectName("walk-above")
         self.setAccessibleName("The walk from above")
@@ -57,7 +66,7 @@ class WalkAbove(QWidget):
     def paintEvent(self, _: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
         """Road, lines, trail, landmarks, vehicles."""
         theme, painter = THEMES[self._store.session.display.theme], QPainter(self)
-        scene = scene_of(self._store, self._player, in_time=self.in_time)
+        scene = scene_of(self._store, self._player, in_time=self.in_time, drawn=self._wide_lines())
         if scene is None:
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -65,16 +74,57 @@ class WalkAbove(QWidget):
         near = slice(*view.near(scene))
         self._paint_road(painter, theme, view, scene, near)
         self._paint_trail(painter, theme, view, scene)
-        for line, role in (
-            (scene.drawn.reference_xy_m, "reference"),
-            (scene.drawn.laps_xy_m[0] if scene.drawn.laps_xy_m else None, "lap"),
-        ):
+        lines: dict[Who, FloatArray | None] = {
+            "reference": scene.drawn.reference_xy_m,
+            "lap": scene.drawn.laps_xy_m[0] if scene.drawn.laps_xy_m else None,
+        }
+        for who, line in lines.items():
             if line is not None:
-                painter.setPen(QPen(theme.color(role, 130), 1))
+                painter.setPen(QPen(theme.color(who, 190), 1))
                 painter.drawPolyline(polygon(*view.px(line[near])))
+                self._paint_seconds(painter, theme, view, (scene, near, line), who)
         self._paint_landmarks(painter, theme, view, scene)
         for vehicle in (scene.other, scene.played):
             _paint_vehicle(painter, theme, view, vehicle, scene, filled=vehicle is scene.played)
+        self._paint_key(painter, theme)
+
+    def _wide_lines(self) -> Drawn | None:
+        """The lines drawn apart, by as much in all corners."""
+        road = self._store.road
+        if road is None:
+            return None
+        if self._wide is None or self._wide[0] is not road.drawn:
+            self._wide = road.drawn, *widened(road.drawn, WIDER, 0.0, float(road.drawn.place_m[-1]))
+        return self._wide[1]
+
+    def _paint_seconds(
+        self, painter: QPainter, theme: Theme, view: _View, of: tuple[Scene, slice, FloatArray], who: Who
+    ) -> None:
+        """A short bar across a line for each half second: far apart where it is fast."""
+        scene, near, line = of
+        passage, places = scene.course.passage(who), scene.drawn.place_m
+        ends = (passage.time_of(float(places[near][0])), passage.time_of(float(places[near][-1])))
+        times = np.arange(np.ceil(ends[0] / TICK_S), np.floor(ends[1] / TICK_S) + 1.0) * TICK_S
+        at = passage.place_at(times)
+        (x0, y0), (x1, y1) = (
+            view.px(np.stack([np.interp(at + d, places, line[:, k]) for k in (0, 1)], axis=1)) for d in (-1.0, 1.0)
+        )
+        long = np.maximum(np.hypot(x1 - x0, y1 - y0), 1e-6)
+        nx, ny, x, y = (y1 - y0) / long, -(x1 - x0) / long, 0.5 * (x0 + x1), 0.5 * (y0 + y1)
+        painter.setPen(QPen(theme.color(who, 190), 1))
+        dx, dy = TICK_PX * nx, TICK_PX * ny
+        bars = np.stack([x - dx, y - dy, x + dx, y + dy], axis=1)
+        painter.drawLines([QLineF(*bar) for bar in bars.tolist()])  # type: ignore[call-overload]
+
+    def _paint_key(self, painter: QPainter, theme: Theme) -> None:
+        """What the bars on the lines are, and that the road is drawn wider than it is."""
+        painter.setFont(font(NOTE_PX))
+        painter.setPen(theme.color("muted"))
+        wider = self._wide[2] if self._wide is not None else 1.0
+        told = f"a bar each {TICK_S:g} s{f' · across × {wider:.1f}' if wider > TO_SCALE else ''}"
+        painter.drawText(
+            self.rect().adjusted(6, 0, 0, -4), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, told
+        )
 
     def _paint_road(self, painter: QPainter, theme: Theme, view: _View, scene: Scene, near: slice) -> None:
         if scene.drawn.edges_m is None:
@@ -109,7 +159,10 @@ class WalkAbove(QWidget):
         painter.setFont(font(NOTE_PX))
         reach = view.reach_m()
         for mark in (m for m in road.circuit.book.landmarks if abs(m.circuit_m - scene.played.place_m) < reach):
-            a, b = scene.drawn.point(mark.circuit_m - 1.0), scene.drawn.point(mark.circuit_m + 1.0)
+            side = {"left": 0, "right": 1}.get(mark.side)
+            edges = scene.drawn.edges_m
+            edge = edges[side] if edges is not None and side is not None else None
+            a, b = scene.drawn.point(mark.circuit_m - 1.0, edge), scene.drawn.point(mark.circuit_m + 1.0, edge)
             long = max(float(np.hypot(b[0] - a[0], b[1] - a[1])), 1e-6)
             aside = {"left": ASIDE_M, "right": -ASIDE_M}.get(mark.side, 0.0)
             spot = np.array(
@@ -126,7 +179,10 @@ class WalkAbove(QWidget):
                 painter.setBrush(theme.color("raised"))
                 painter.drawRect(round(x[0]) - 3, round(y[0]) - 3, 6, 6)
                 painter.setPen(theme.color("muted"))
-                painter.drawText(QPointF(x[0] + 7, y[0] + 4), landmark_short(mark))
+                # Away from the road.
+                words = landmark_short(mark)
+                back = painter.fontMetrics().horizontalAdvance(words) + 7.0 if mark.side == "left" else -7.0
+                painter.drawText(QPointF(x[0] - back, y[0] + 4), words)
 
 
 class _View:

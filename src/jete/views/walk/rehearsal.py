@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 
 from jete.app.actions import BY_ID, key_hint
 from jete.app.speech import Speech
-from jete.app.theme import LARGE_PX, SMALL_PX, font
+from jete.app.theme import LARGE_PX, SMALL_PX, font, scale
 from jete.report.guide_words import HARD_WORDS
 from jete.report.rehearsal import CALL_WORDS, call_words, known_words, off_words
 from jete.report.units import units_of
@@ -36,6 +36,9 @@ if TYPE_CHECKING:
     from jete.app.store import SessionStore
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.walk.rehearse import CallName
+
+# Twelve corners stand in sight on a common screen.
+ROW_PX = 27
 
 
 class RehearsalPanel(QWidget):
@@ -67,10 +70,11 @@ class RehearsalPanel(QWidget):
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setTabKeyNavigation(False)
         self.table.setFont(font(SMALL_PX))
-        rows, titles = self.table.verticalHeader(), self.table.horizontalHeader()
-        if rows is not None and titles is not None:
+        self.table.setShowGrid(False)
+        rows = self.table.verticalHeader()
+        if rows is not None:
             rows.hide()
-            titles.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+            rows.setDefaultSectionSize(round(ROW_PX * scale()))
         self.done.setToolTip("What was called is kept by person and circuit; what is not known comes again first.")
         self.done.clicked.connect(self.rehearsal.keep)
         self.aloud.setToolTip(key_hint("rehearse:aloud"))
@@ -132,6 +136,13 @@ class RehearsalPanel(QWidget):
         self._tell(call_words(calls[-1], corners, units, self._circuit()) if calls else "")
         self.table.setColumnCount(len(names) + 2)
         self.table.setHorizontalHeaderLabels(["corner", *(CALL_WORDS[n] for n in names), "known"])
+        titles = self.table.horizontalHeader()
+        if titles is not None:
+            # Names are whole; what is left is shared by the calls.
+            for column in range(len(names) + 2):
+                whole = column in (0, len(names) + 1)
+                modes = QHeaderView.ResizeMode
+                titles.setSectionResizeMode(column, modes.ResizeToContents if whole else modes.Stretch)
         self.table.setRowCount(len(corners))
         for row, loss in enumerate(corners):
             mine = {c.name: c for c in calls if c.corner == loss.corner.number}

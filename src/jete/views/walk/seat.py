@@ -18,6 +18,7 @@ from jete.report.seat import landmark_short
 from jete.views.canvas import polygon
 from jete.views.walk.own import paint_own
 from jete.views.walk.scene import Scene, scene_of
+from jete.views.walk.vehicle import paint_vehicle
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QPaintEvent
@@ -344,7 +345,8 @@ class WalkSeat(QWidget):
         """The names of things, the nearest first; one that would lie on another is left out."""
         taken: list[QRectF] = []
         for _, box, words, size, board in sorted(self._labels, key=lambda x: x[0]):
-            if any(box.intersects(other) for other in taken):
+            # All of a name, or none of it.
+            if box.left() < 0.0 or box.right() > self.width() or any(box.intersects(other) for other in taken):
                 continue
             taken.append(box)
             painter.setFont(font(size, bold=board))
@@ -371,27 +373,15 @@ class WalkSeat(QWidget):
         )
 
     def _paint_other(self, painter: QPainter, theme: Theme, camera: Camera, scene: Scene) -> None:
-        """The other lap's vehicle as a plain outline, and one's own from behind."""
+        """The other lap's vehicle with its brake light, and one's own from behind."""
         apart = (scene.other.place_m - scene.played.place_m) % float(scene.drawn.place_m[-1])
         shown = [scene.other] if self.in_time and apart > CLOSE_M else []
         if self.behind:
             shown.append(scene.played)
         for vehicle in shown:
             ends = self._on_line(scene, vehicle.line, np.array([vehicle.place_m - 2.0, vehicle.place_m + 2.0]))
-            along = (ends[1, :2] - ends[0, :2]) / max(float(np.hypot(*(ends[1, :2] - ends[0, :2]))), 1e-6)
-            across = np.array([-along[1], along[0]]) * 0.9
-            box = [
-                [*(e[:2] + s * across), e[2] + z] for e in ends for s, z in ((1, 0.2), (-1, 0.2), (-1, 1.25), (1, 1.25))
-            ]
-            x, y, far = camera.seen(np.array(box))
-            if not np.isfinite(far).all():
-                continue
-            painter.setPen(QPen(theme.color(vehicle.role), 1))
-            painter.setBrush(theme.color(vehicle.role, 70))
-            for face in ((4, 5, 6, 7), (0, 1, 2, 3)):
-                painter.drawPolygon(QPolygonF([QPointF(x[i], y[i]) for i in face]))
-            for i in range(4):
-                painter.drawLine(QPointF(x[i], y[i]), QPointF(x[i + 4], y[i + 4]))
+            braking = scene.brakes(vehicle)
+            paint_vehicle(painter, theme, camera, ends, role=vehicle.role, rides=self._rides(), brakes=braking)
 
 
 def _at(ahead: RoadAhead, edge: FloatArray, places: FloatArray) -> FloatArray:
