@@ -189,6 +189,9 @@ ACTIONS: tuple[Action, ...] = (
     *(_unit("length", u) for u in LENGTHS),
     *(_unit("pressure", u) for u in PRESSURES),
     Action("keys", "All keys", ("F1", "?"), "Help"),
+    Action("help", "Help on what is seen", ("Shift+F1",), "Help"),
+    Action("glossary", "Words", (), "Help"),
+    Action("tour", "A first look around", (), "Help"),
 )  # fmt: skip
 BY_ID = {a.id: a for a in ACTIONS}
 # Menus in menus, by the beginnings of their actions' ids: a menu is read at a glance.

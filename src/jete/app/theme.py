@@ -164,6 +164,7 @@ def style_sheet(theme: Theme) -> str:
     QPushButton#unsaved {{ border: 1px solid {theme.rule}; border-left: 3px solid {theme.ink}; border-radius: 0; background: {theme.raised}; }}
     QPushButton#unsaved:focus, QPushButton#unsaved:hover {{ background: {theme.selected}; }}
     QWidget#imported {{ border: 1px solid {theme.rule}; border-left: 3px solid {theme.ink}; background: {theme.raised}; }}
+    QFrame#tour-card {{ background: {theme.raised}; border: 2px solid {theme.ink}; border-radius: 4px; }}
     QWidget#drop-field {{ border: 2px dashed {theme.rule}; border-radius: 6px; background: {theme.raised}; }}
     QSplitter::handle {{ background: {theme.rule}; }}
     QProgressBar {{ border: 1px solid {theme.rule}; border-radius: 2px; background: {theme.faint}; max-height: 8px; }}

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
     QDialogButtonBox,
-    QFileDialog,
     QFormLayout,
     QLineEdit,
     QSpinBox,
@@ -24,6 +23,7 @@ from jete.core.circuit.landmarks import AT_M, SEEN, SIDES, Landmark, LandmarkKin
 from jete.core.errors import InputError
 from jete.report.seat import LANDMARK_WORDS, landmark_words, place_and_metres
 from jete.report.units import units_of
+from jete.views.asked_file import ask_open, ask_save
 from jete.views.labels import plain
 
 if TYPE_CHECKING:
@@ -246,9 +246,7 @@ class CircuitEditing(QObject):
         road = self._store.road
         if self._corner() is None or road is None or road.circuit is None:
             return
-        name, _ = QFileDialog.getSaveFileName(
-            self._window, "Write the circuit", f"{road.circuit.name or 'circuit'}.geojson", CIRCUITS
-        )
+        name, _ = ask_save(self._window, "Write the circuit", f"{road.circuit.name or 'circuit'}.geojson", CIRCUITS)
         if name:
             try:
                 self._shelf.circuits.hand_out(Path(name))
@@ -261,7 +259,7 @@ class CircuitEditing(QObject):
         """Choose a file whose corners and landmarks are taken in."""
         if self._corner() is None:
             return
-        name, _ = QFileDialog.getOpenFileName(self._window, "Take in a circuit", "", CIRCUITS)
+        name = ask_open(self._window, "Take in a circuit", CIRCUITS)
         if name:
             self._shelf.circuits.take_in(Path(name))
 

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtWidgets import QApplication, QFileDialog
+from PyQt6.QtWidgets import QApplication
 
 from jete.app import demo, settings
 from jete.app.dialogs import ask, tell_found
@@ -16,6 +16,7 @@ from jete.formats.table import read_filter, written_filter
 from jete.report.units import units_of
 from jete.session import operations as ops
 from jete.session.state import Changed, Choice, LapKey, Session
+from jete.views.asked_file import ask_folder, ask_open, ask_open_many, ask_save
 from jete.views.parcels import HandOnDialog, TakeInDialog
 from jete.views.shelf_dialogs import BinDialog, ServerDialog
 
@@ -75,19 +76,19 @@ class ShelfFiles(QObject):
 
     def ask_for_files(self) -> None:
         """Choose logs to bring in."""
-        names, _ = QFileDialog.getOpenFileNames(self._window, "Open logs", "", read_filter())
+        names = ask_open_many(self._window, "Open logs", read_filter())
         if names:
             self._imports.open_files([Path(n) for n in names])
 
     def ask_for_folder(self) -> None:
         """Choose a folder whose logs are brought in."""
-        name = QFileDialog.getExistingDirectory(self._window, "Open a folder of logs")
+        name = ask_folder(self._window, "Open a folder of logs")
         if name:
             self._imports.open_files([Path(name)])
 
     def ask_for_watch(self) -> None:
         """Choose a folder from which new logs come in by themselves; cancelled, none is watched."""
-        name = QFileDialog.getExistingDirectory(self._window, "Watch a folder for new logs")
+        name = ask_folder(self._window, "Watch a folder for new logs")
         self.watch_folder(Path(name) if name else None)
 
     def watch_folder(self, folder: Path | None) -> None:
@@ -109,7 +110,7 @@ class ShelfFiles(QObject):
 
     def ask_for_shelf(self) -> None:
         """Choose the folder of another library."""
-        name = QFileDialog.getExistingDirectory(self._window, "Open another shelf: choose its folder")
+        name = ask_folder(self._window, "Open another shelf: choose its folder")
         if name:
             self.open_shelf(name)
 
@@ -145,13 +146,13 @@ class ShelfFiles(QObject):
 
     def ask_for_backup(self) -> None:
         """Choose where the backup is written."""
-        name, _ = QFileDialog.getSaveFileName(self._window, "Back up the shelf", "jete-backup.zip", "Backup (*.zip)")
+        name, _ = ask_save(self._window, "Back up the shelf", "jete-backup.zip", "Backup (*.zip)")
         if name:
             self._copies.back_up(Path(name))
 
     def ask_for_restore(self) -> None:
         """Choose a backup that is put in the place of this shelf."""
-        name, _ = QFileDialog.getOpenFileName(self._window, "Restore the shelf from a backup", "", "Backup (*.zip)")
+        name = ask_open(self._window, "Restore the shelf from a backup", "Backup (*.zip)")
         if name:
             box = ask(
                 self._window, "Restore the shelf", f"Put {Path(name).name} in the place of this shelf?",
@@ -165,22 +166,20 @@ class ShelfFiles(QObject):
         if key is None:
             return
         label = self._store.session.label(key).replace(" · ", "-").replace(" ", "-").replace(":", "")
-        name, _ = QFileDialog.getSaveFileName(self._window, "Write this lap", f"{label}.csv", written_filter())
+        name, _ = ask_save(self._window, "Write this lap", f"{label}.csv", written_filter())
         if name:
             self._copies.export_lap(key, Path(name))
 
     def ask_for_pair(self) -> None:
         """Choose where the compared laps are written, side by side on the reference's axis."""
         comparison = self._store.comparison
-        name, _ = QFileDialog.getSaveFileName(self._window, "Write the comparison", "comparison.csv", written_filter())
+        name, _ = ask_save(self._window, "Write the comparison", "comparison.csv", written_filter())
         if name and comparison is not None:
             self._copies.export_pair(comparison, Path(name))
 
     def ask_for_report(self) -> None:
         """Choose where a debrief is written: of the run where the ledger shows the run, else of the lap."""
-        name, _ = QFileDialog.getSaveFileName(
-            self._window, "Write a debrief", "debrief.pdf", "PDF (*.pdf);;A page for a browser (*.html)"
-        )
+        name, _ = ask_save(self._window, "Write a debrief", "debrief.pdf", "PDF (*.pdf);;A page for a browser (*.html)")
         if name:
             self.write_report(Path(name))
 
@@ -231,13 +230,13 @@ class ShelfFiles(QObject):
     def _write_parcel(self, key: LapKey, *, names: bool, notes: bool) -> None:
         label = self._store.session.label(key) if names else "lap"
         name = "".join(c if c.isalnum() else "-" for c in label).strip("-") + ".zip"
-        chosen, _ = QFileDialog.getSaveFileName(self._window, "Hand this lap on", name, PARCELS)
+        chosen, _ = ask_save(self._window, "Hand this lap on", name, PARCELS)
         if chosen:
             self._copies.hand_on(key, Path(chosen), names=names, notes=notes)
 
     def ask_what_came(self) -> None:
         """Choose what was handed on."""
-        name, _ = QFileDialog.getOpenFileName(self._window, "Take in what was handed on", "", PARCELS)
+        name = ask_open(self._window, "Take in what was handed on", PARCELS)
         if name:
             self.take_in(Path(name))
 

@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
     QDialogButtonBox,
-    QFileDialog,
     QHeaderView,
     QLineEdit,
     QPushButton,
@@ -32,6 +31,7 @@ from jete.formats.guess import Guess, guess
 from jete.formats.mapping import Assigned, ColumnMap, apply, from_json, to_json
 from jete.formats.whole_file import written_wholly
 from jete.report.words import MINUS
+from jete.views.asked_file import ask_open, ask_save
 from jete.views.labels import plain, tip
 
 if TYPE_CHECKING:
@@ -190,7 +190,7 @@ class MappingSheet(QDialog):
         self.accept()
 
     def _on_save(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Save mapping", "columns.json", "Map of columns (*.json)")
+        name, _ = ask_save(self, "Save mapping", "columns.json", "Map of columns (*.json)")
         if name:
             self.save(Path(name))
 
@@ -205,7 +205,7 @@ class MappingSheet(QDialog):
             )
 
     def _on_load(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Load mapping", "", "Map of columns (*.json)")
+        name = ask_open(self, "Load mapping", "Map of columns (*.json)")
         if name:
             self.take_over(Path(name))
 

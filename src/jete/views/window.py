@@ -22,6 +22,7 @@ from jete.app import settings, theme
 from jete.app.actions import ACTIONS, BY_ID, MENUS, Action, key_hint, submenu_of
 from jete.app.dialogs import tell_input_error, tell_unforeseen
 from jete.app.errors import write_log
+from jete.app.help import GLOSSARY, OF_PAGE, word_in
 from jete.app.pages import PAGES
 from jete.core.errors import InputError
 from jete.session import operations as ops
@@ -29,12 +30,14 @@ from jete.session.state import Changed, Session
 from jete.views.as_left import AsLeft
 from jete.views.circuit import CircuitEditing
 from jete.views.files import ShelfFiles
+from jete.views.help import HelpDialog, ask_about, text_under_pointer
 from jete.views.keys import KeysDialog
 from jete.views.labels import ElidedLabel, plain
 from jete.views.laps.page import LapsPage
 from jete.views.page import Page, Pages
 from jete.views.pair import PairLabel
 from jete.views.ribbon import Ribbon
+from jete.views.tour import Tour
 from jete.views.traces.panels_dialog import PanelsDialog
 from jete.views.unsaved import UnsavedMark
 
@@ -74,6 +77,7 @@ class Window(QMainWindow):
         self._progress_text, self._progress = plain(), QProgressBar()
         self._as_left = AsLeft(self, parts.store, parts.shelf)
         self._pages = Pages(parts, self._on_page_made)
+        self.tour = Tour(self, self._store, lambda name: self.findChild(QWidget, name))
         self._handlers = self._own_handlers()
         self._closed = False
         self._build()
@@ -114,7 +118,14 @@ class Window(QMainWindow):
             "redo": self._store.redo,
             "panels": self.show_panels,
             "keys": self.show_keys,
+            "help": self.show_help,
+            "glossary": lambda: ask_about(self, GLOSSARY, ""),
+            "tour": self.tour.begin,
         }
+
+    def show_help(self) -> HelpDialog:
+        """The guide of the page that is seen; a word of the glossary where the pointer rests on one."""
+        return ask_about(self, OF_PAGE[self._store.session.look.page], word_in(text_under_pointer()))
 
     def _build(self) -> None:
         body = QWidget()

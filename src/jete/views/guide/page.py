@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QPushButton,
@@ -25,6 +24,7 @@ from jete.report.units import units_of
 from jete.report.words import lap_time
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
+from jete.views.asked_file import ask_save
 from jete.views.following import Following
 from jete.views.guide.drawings import CardDrawings
 from jete.views.guide.photos import CardPhotos, jpeg_of
@@ -333,7 +333,7 @@ class GuidePage(Page):
         if self._guide is None:
             return
         name = "helmet-bag.pdf" if bag else "lap-guide.html"
-        chosen, kind = QFileDialog.getSaveFileName(self, "Write the guide", name, ";;".join(BAGS) if bag else FILES)
+        chosen, kind = ask_save(self, "Write the guide", name, ";;".join(BAGS) if bag else FILES)
         if chosen:
             self._keeper.write_file(Path(chosen), bag=bag, small=kind != BAGS[1])
 

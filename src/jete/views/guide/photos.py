@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QImage, QImageReader, QPixmap
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QLineEdit,
     QListWidget,
@@ -19,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jete.core.errors import InputError
+from jete.views.asked_file import ask_open
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -88,7 +88,7 @@ class CardPhotos(QWidget):
 
     def ask(self) -> None:
         """Choose a photograph."""
-        name, _ = QFileDialog.getOpenFileName(self, "A picture for this card", "", PICTURES)
+        name = ask_open(self, "A picture for this card", PICTURES)
         if not name:
             return
         try:

@@ -37,6 +37,7 @@ if TYPE_CHECKING:
     from jete.app.store import SessionStore
 
 SIZES = [262, 768, 250]
+NO_LAP = "No lap is selected: click one in the table of the run first, or go there by Tab and the arrow keys."
 
 
 def make(parts: Parts) -> LapsPage:
@@ -130,9 +131,16 @@ class LapsPage(Page):
         """The lap that is selected in the table."""
         return self.run.selected()
 
+    def _wanted(self) -> LapKey | None:
+        """The selected lap; where there is none, that is told, and how to select one."""
+        key = self.selected()
+        if key is None:
+            self._shelf.told.emit(NO_LAP)
+        return key
+
     def hold_reference(self) -> None:
         """Use the selected lap as the reference."""
-        key = self.selected()
+        key = self._wanted()
         if key is not None:
             self._choose_reference(key)
 
@@ -144,7 +152,7 @@ class LapsPage(Page):
 
     def hold_lap(self) -> None:
         """Compare the selected lap with the reference."""
-        key = self.selected()
+        key = self._wanted()
         if key is not None:
             self._choose_lap(key)
 
@@ -166,13 +174,13 @@ class LapsPage(Page):
 
     def lay_over(self) -> None:
         """Lay the selected lap over the traces, or take it off."""
-        key = self.selected()
+        key = self._wanted()
         if key is not None and not self._refused(key):
             self._store.do("laps laid over", lambda s: ops.lay_over(s, key))
 
     def pin(self) -> None:
         """Pin the selected lap as the reference of its circuit and class, or no longer."""
-        key = self.selected()
+        key = self._wanted()
         if key is not None and not self._refused(key):
             self._shelf.notebook.pin(key)
 
@@ -206,7 +214,7 @@ class LapsPage(Page):
         self.list.focus_search()
 
     def _change_note(self, change: Callable[[LapNote], LapNote]) -> None:
-        key = self.selected()
+        key = self._wanted()
         run = self._store.session.run(key.run) if key else None
         if key is not None and run is not None:
             self._shelf.notebook.note_lap(key, change(run.notes.of(key.lap)))

@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QBoxLayout,
-    QFileDialog,
     QHBoxLayout,
     QInputDialog,
     QPushButton,
@@ -33,6 +32,7 @@ from jete.report.what_if import CAUTIONS
 from jete.report.words import lap_time
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
+from jete.views.asked_file import ask_folder, ask_save
 from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain
 from jete.views.next.aim_card import AimCard
@@ -351,7 +351,7 @@ class NextPage(Page):
         self._store.look_at(lambda s: ops.go_to_page(ops.select_corner(s, number), "corner"))
 
     def _on_hand_out(self) -> None:
-        name = QFileDialog.getExistingDirectory(self, "Where the drivers' cards go")
+        name = ask_folder(self, "Where the drivers' cards go")
         if name:
             self._team.hand_out(Path(name), units_of(self._store.session.display))
 
@@ -366,7 +366,7 @@ class NextPage(Page):
 
     def _on_save(self) -> None:
         kinds = "Card (*.pdf);;Card as a page (*.html);;Plan (*.json)"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the card", "next-run.pdf", kinds)
+        name, _ = ask_save(self, "Save the card", "next-run.pdf", kinds)
         if name:
             self.write_plan(Path(name))
 

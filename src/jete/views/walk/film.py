@@ -7,13 +7,14 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRect, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSizePolicy, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QSlider, QVBoxLayout, QWidget
 
 from jete.app.actions import key_hint
 from jete.app.theme import SMALL_PX, THEMES, font
 from jete.report.films import film_time, gone_words, tied_words
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
+from jete.views.asked_file import ask_open
 from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain
 from jete.views.switch import Switch
@@ -311,7 +312,7 @@ class FilmPanel(QWidget):
 
     def ask_for_film(self) -> None:
         """Choose the film of this run, or where the one that was moved is now."""
-        name, _ = QFileDialog.getOpenFileName(self, "Film of this run", "", FILMS)
+        name = ask_open(self, "Film of this run", FILMS)
         if name:
             self._on_dropped(Path(name))
 
