@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -353,12 +354,18 @@ def test_no_menu_has_more_than_fourteen_entries(empty: Application) -> None:
     assert empty.window.actions_by_id["film:tie"] in film.actions()
 
 
-def test_long_names_are_shortened_in_the_head(opened: Application) -> None:
-    from jete.views.pair import _short
-
-    assert len(_short("x" * 200)) <= 44
-    assert _short("short") == "short"
-    assert opened.window.pair.text()
+def test_long_names_are_shortened_in_the_head(shelf: Application) -> None:
+    label, store = shelf.window.pair, shelf.store
+    run = store.session.runs[0]
+    shelf.shelf.notebook.note_run(run.number, replace(run.sheet, driver="Wilhelmina " + "van der Straaten " * 9))
+    for width in (1600, 1024):
+        shelf.window.resize(width, 700)
+        QApplication.processEvents()
+        shown = re.sub(r"<[^>]*>", "", label.text())
+        assert "lap 2" in shown
+        assert "…" in shown
+        assert label.fontMetrics().horizontalAdvance(shown.replace("&nbsp;", " ")) <= label.width()
+        assert "van der Straaten" in label.toolTip()
 
 
 def test_the_selected_row_of_the_ledger_stays_in_sight_in_a_lower_window(shelf: Application) -> None:

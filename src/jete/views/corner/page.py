@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from jete.app.actions import key_hint
-from jete.app.theme import NOTE_PX, SMALL_PX, SPACE, TITLE_PX, font
+from jete.app.theme import NOTE_PX, SMALL_PX, SPACE, TITLE_PX, font, scale
 from jete.report.corner import Told, doubts_of, mark_rows, shown_marks, told_findings
 from jete.report.seat import hazard_words, place_and_metres, road_words, stakes_sentence, worth_words
 from jete.report.table import CAUTION
@@ -41,6 +41,8 @@ if TYPE_CHECKING:
 SIZES = [366, 486, 412]
 # A page that is so high has room for the marks under the corner from above, and something else beside the traces.
 ROOMY_PX = 760
+# A narrower page is without the corner from above.
+MAP_FROM_PX = 860
 BESIDE = choices("beside")
 TITLES = ("Marks", "Shapes", "All passes", "Two ways", "Over time", "What if")
 
@@ -180,6 +182,8 @@ class CornerPage(Page):
     def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - Qt's name
         """Put the marks where there is room for them."""
         super().resizeEvent(event)
+        # Where there is little room the picture from above goes first: marks and curves are needed more.
+        self.left.setVisible(self.width() >= MAP_FROM_PX * scale())
         host = self.left if self.height() >= ROOMY_PX else self._own_marks
         if self.marks.parent() is not host:
             layout = host.layout()

@@ -11,7 +11,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from jete.app.theme import NOTE_PX, Theme, font
+from jete.app.theme import NOTE_PX, Theme, font, scale
 from jete.views.canvas import polygon
 
 if TYPE_CHECKING:
@@ -28,7 +28,7 @@ CUTS = 40
 # Which marks stand on the lines, by the letter of their name.
 SHOWN = {"brake_on_m": "b", "turn_in_m": "t", "slow_point_m": "s", "throttle_on_m": "p"}
 # How far from the road's edge a mark's letter stands, the nearest that is free of these; half the room that it takes.
-LETTERS_PX, LETTER_PX = (10.0, 22.0, 34.0, 46.0), 5.0
+LETTERS_PX, LETTER_PX = (11.0, 25.0, 39.0, 53.0), 6.5
 # Drawn wider by no more than this the road is to scale for the eye.
 TO_SCALE = 1.05
 # Of the road so much beyond the picture is looked at for what lies on it.
@@ -152,21 +152,24 @@ class Plan:
         x, y = 0.5 * (x0 + x1), 0.5 * (y0 + y1)
         # Beyond the edge on the line's own side, where there is room; else beyond the other.
         own, other = self._to_edges(place, (x, y), (nx, ny))
-        fars = (*(own + far for far in LETTERS_PX), *(-other - far for far in LETTERS_PX))
-        boxes = [
-            QRectF(x - far * nx - LETTER_PX, y - far * ny - LETTER_PX, 2.0 * LETTER_PX, 2.0 * LETTER_PX) for far in fars
-        ]
-        k = next((k for k, box in enumerate(boxes) if self._free(box)), len(LETTERS_PX) - 1)
-        self.taken.append(boxes[k])
+        steps, half = [far * scale() for far in LETTERS_PX], LETTER_PX * scale()
+        fars = (*(own + far for far in steps), *(-other - far for far in steps))
+        boxes = [QRectF(x - far * nx - half, y - far * ny - half, 2.0 * half, 2.0 * half) for far in fars]
+        k = next((k for k, box in enumerate(boxes) if self._free(box)), None)
         self.painter.setPen(QPen(self.theme.color(role), 1.6))
-        # A letter stands beyond the road, and is tied to its bar.
-        way = 1.0 if fars[k] > 0.0 else -1.0
-        near, far = way * BAR_PX, fars[k] - way * LETTER_PX
+        way = 1.0 if k is None or fars[k] > 0.0 else -1.0
+        near = way * BAR_PX
         self.painter.drawLine(QPointF(x, y), QPointF(x - near * nx, y - near * ny))
+        if k is None:
+            # Where many marks lie together the bar stands alone: a letter on a letter says nothing.
+            return
+        self.taken.append(boxes[k])
+        # A letter stands beyond the road, and is tied to its bar.
+        far = fars[k] - way * half
         self.painter.setPen(QPen(self.theme.color(role), 0.8, Qt.PenStyle.DotLine))
         self.painter.drawLine(QPointF(x - near * nx, y - near * ny), QPointF(x - far * nx, y - far * ny))
         self.painter.setPen(QPen(self.theme.color(role), 1.6))
-        self.painter.drawText(boxes[k].adjusted(-2, -2, 2, 2), Qt.AlignmentFlag.AlignCenter, letter)
+        self.painter.drawText(boxes[k].adjusted(-1, -1, 1, 1), Qt.AlignmentFlag.AlignCenter, letter)
 
     def _to_edges(self, place: float, at: tuple[float, float], normal: tuple[float, float]) -> tuple[float, float]:
         """How far the road's edges lie from a point of it, pixels: against a direction, and along it."""
@@ -229,7 +232,10 @@ class Plan:
         for spot, words in spots:
             width = self.painter.fontMetrics().horizontalAdvance(words) + 4
             lefts = (spot.x() + 6, spot.x() - 8 - width, spot.x() + 24, spot.x() - 26 - width)
-            boxes = [QRectF(left, spot.y() - 8 + down, width, 16) for down in DOWNS_PX for left in lefts]
+            high = 16.0 * scale()
+            boxes = [
+                QRectF(left, spot.y() - 0.5 * high + down * scale(), width, high) for down in DOWNS_PX for left in lefts
+            ]
             free = [b for b in boxes if b.left() >= 0.0 and b.right() < width_px and self._free(b)]
             # Beside the road, where there is room.
             box = next((b for b in free if not self._on_road(b)), free[0] if free else None)
@@ -258,8 +264,10 @@ class Plan:
         self.painter.setPen(QPen(self.theme.color("muted"), 1))
         self.painter.drawLine(QPointF(left, y), QPointF(left + metres * self.view.px_per_m, y))
         text = f"{units.length_text(metres)}{f' along, across × {wider:.1f}' if wider > TO_SCALE else ''}"
-        self.painter.drawText(QRectF(left, y - 17, 200, 16), Qt.AlignmentFlag.AlignLeft, text)
-        self.taken.append(QRectF(left, y - 18, self.painter.fontMetrics().horizontalAdvance(text), 20))
+        high = 17.0 * scale()
+        box = QRectF(left, y - high - 2, self.painter.fontMetrics().horizontalAdvance(text) + 4.0, high)
+        self.painter.drawText(box, Qt.AlignmentFlag.AlignLeft, text)
+        self.taken.append(box)
         tip = QPointF(18.0 - 11.0 * sin(self.view.turn_rad), 22.0 - 11.0 * cos(self.view.turn_rad))
         self.painter.drawLine(QPointF(18.0, 22.0), tip)
         self.painter.setBrush(self.theme.color("muted"))

@@ -272,12 +272,11 @@ class CornerTraces(Traces):
             )
         if piece.share < 1.0:
             left = frame.x(piece.bend_m) + 4
-            text = f"+{units.length_text(piece.end_m - piece.bend_m)} of straight"
-            painter.drawText(
-                QRectF(left, y, frame.right + room().right - left, room().axis),
-                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
-                text,
-            )
+            short = f"+{units.length_text(piece.end_m - piece.bend_m)}"
+            wide, whole = frame.right + room().right - left, f"{short} of straight"
+            text = whole if painter.fontMetrics().horizontalAdvance(whole) <= wide else short
+            box = QRectF(left, y, wide, room().axis)
+            painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
         self._paint_landmarks(painter, theme)
         self._paint_height(painter, theme)
 

@@ -35,7 +35,7 @@ AT_EDGE = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 # Where a scale has one round value alone, so many finer ones are tried.
 MORE_NUMBERS = 5
 # Two numbers nearer than this touch each other.
-NEAREST_PX = 13.0
+NEAREST_PX = 16.0
 ON_LINE_PX = 0.1
 ROUNDS = 3
 
@@ -53,7 +53,7 @@ class Room(NamedTuple):
 
 def room() -> Room:
     """The room at the present size of text."""
-    return Room(*(round(px * scale()) for px in (94, 84, 22, 12, 16, 17)))
+    return Room(*(round(px * scale()) for px in (94, 84, 22, 15, 16, 17)))
 
 
 @dataclass(frozen=True)

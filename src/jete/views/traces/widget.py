@@ -26,6 +26,8 @@ if TYPE_CHECKING:
 
 DRAG_PX = 4
 ZOOM = 0.8
+# A lower panel says nothing.
+LEAST_PANEL_PX = 14.0
 
 
 class Traces(QWidget):
@@ -95,7 +97,7 @@ class Traces(QWidget):
 
     def strips(self) -> list[Strip]:
         """The panels' rows at the present size."""
-        panels = self.shown_panels()
+        panels = self._with_room(self.shown_panels())
         # What was not logged keeps its title, and leaves its room to the others.
         weights = [0.0 if p.empty else shown(p.name).weight for p in panels]
         total = sum(weights) or 1.0
@@ -107,6 +109,11 @@ class Traces(QWidget):
             out.append(Strip(panel, top + room().head, top + room().head + height, *panel.bounds(*self.span())))
             top += room().head + height
         return out
+
+    def _with_room(self, panels: list[Panel]) -> list[Panel]:
+        """As many panels as can be read at the present height: the last ones go first."""
+        free = self.height() - room().axis - self.top_px() - self.floor_px() - 2
+        return panels[: max(int(free / (room().head + LEAST_PANEL_PX * scale())), 1)]
 
     def read_out(self) -> list[tuple[str, float | None, float | None]]:
         """Panel, reference's and lap's value at the place: what is painted, and read aloud."""

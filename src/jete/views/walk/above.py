@@ -174,7 +174,7 @@ class WalkAbove(QWidget):
                 ]
             )
             x, y = view.px(spot)
-            if -20 < x[0] < self.width() + 20 and -20 < y[0] < self.height() + 20:
+            if 0.0 < x[0] < self.width() and NOTE_PX < y[0] < self.height() - 4.0:
                 painter.setPen(QPen(theme.color("ink"), 1))
                 painter.setBrush(theme.color("raised"))
                 painter.drawRect(round(x[0]) - 3, round(y[0]) - 3, 6, 6)
