@@ -13,7 +13,7 @@ from jete.app import theme
 from jete.app.pages import PAGE_IDS
 from jete.main import Application
 from jete.session import operations as ops
-from text_seen import let_settle, of_painters, of_widgets
+from text_seen import let_settle, of_painters, of_widgets, painted
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -75,3 +75,19 @@ def test_what_lies_on_other_text_or_is_cut_off_is_found(qtbot: QtBot) -> None:
     assert "'from 10' lies on 'from 14'" in told
     assert "'from 92' is cut off" in told
     assert "px, and has 40" in of_widgets(widget)[0]
+
+
+def test_a_row_of_the_ledger_says_that_there_are_more_causes_than_fit(landmarked: Application) -> None:
+    landmarked.window.resize(1024, 700)
+    landmarked.store.look_at(lambda s: ops.go_to_page(s, "ledger"))
+    let_settle()
+    table, found = landmarked.window.page("ledger").table, []
+    with painted(found):
+        table.grab()
+    rows = [r for r in landmarked.window.page("ledger").model.rows if len(r.told) > 1]
+    written = [d.text for d in found]
+    for row in rows:
+        if row.told[0].in_words in written and row.told[1].in_words not in written:
+            assert "…" in written
+            return
+    pytest.fail(f"every row has room for all of its causes: {written}")

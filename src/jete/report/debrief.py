@@ -23,7 +23,7 @@ from jete.report.sheets import filled
 from jete.report.three import Often, that_matter, three_sentences
 from jete.report.units import METRIC, Units
 from jete.report.what_if import CAUTIONS
-from jete.report.words import KIND_WORDS, SURE, difference, lap_time, torn_words
+from jete.report.words import KIND_WORDS, SURE, difference, lap_time, times_that_add_up, torn_words
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -135,11 +135,12 @@ def _table(heads: Sequence[tuple[str, bool]], rows: Sequence[Sequence[str]]) -> 
 def _head(told: Debrief) -> Section:
     reference, lap = told.comparison.reference.lap, told.lap.passage.lap
     count = len(told.comparison.laps)
+    times = times_that_add_up(reference.span.time_s, lap.span.time_s)
     shown = f"lap {lap.span.number}" if told.run is None else f"{told.run.counted} of {count} laps"
     lines = [
-        f"{told.names[1] or lap.label}, {shown}: {lap_time(lap.span.time_s)}"
+        f"{told.names[1] or lap.label}, {shown}: {times[1]}"
         + (" on the middle one of them" if told.run is not None else ""),
-        f"against {told.names[0] or reference.label}, lap {reference.span.number}: {lap_time(reference.span.time_s)}",
+        f"against {told.names[0] or reference.label}, lap {reference.span.number}: {times[0]}",
         f"gap {difference(told.lap.gap_s)} s",
         *told.conditions,
     ]

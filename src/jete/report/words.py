@@ -48,15 +48,26 @@ def difference(seconds: float, digits: int = 3) -> str:
     return f"{MINUS if rounded < 0 else '+'}{abs(rounded):.{digits}f}"
 
 
-def lap_time(seconds: float) -> str:
+def lap_time(seconds: float, digits: int = 3) -> str:
     """A lap time as minutes and seconds.
 
-    >>> lap_time(92.3144), lap_time(59.9996)
-    ('1:32.314', '1:00.000')
+    >>> lap_time(92.3144), lap_time(59.9996), lap_time(92.31444, 4)
+    ('1:32.314', '1:00.000', '1:32.3144')
     """
-    thousandths = round(seconds * 1000.0)
-    minutes, rest = divmod(thousandths, 60000)
-    return f"{minutes}:{rest // 1000:02d}.{rest % 1000:03d}"
+    whole = 10**digits
+    minutes, rest = divmod(round(seconds * whole), 60 * whole)
+    return f"{minutes}:{rest // whole:02d}.{rest % whole:0{digits}d}"
+
+
+def times_that_add_up(reference_s: float, lap_s: float) -> tuple[str, str]:
+    """Two lap times that stand beside their gap: with one more digit where in thousandths they differ by another one.
+
+    >>> times_that_add_up(111.1340, 113.5310), times_that_add_up(111.1342, 113.5316)
+    (('1:51.134', '1:53.531'), ('1:51.1342', '1:53.5316'))
+    """
+    apart = round(lap_s, 3) - round(reference_s, 3)
+    digits = 3 if round(apart, 3) == round(lap_s - reference_s, 3) else 4
+    return lap_time(reference_s, digits), lap_time(lap_s, digits)
 
 
 def printable(text: str) -> str:

@@ -8,7 +8,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QLabel
 
-from jete.report.words import lap_time
 from jete.views.laps.model import key_of
 
 if TYPE_CHECKING:
@@ -32,12 +31,9 @@ class HeldLap(QLabel):
         self.setAcceptDrops(True)
         self.setToolTip("Drop a lap here to choose it.")
 
-    def show_lap(self, session: Session, key: LapKey | None, joined_s: float | None = None) -> None:
-        """The lap's name and time; ``joined_s`` is that of a lap that is joined from others."""
-        span = session.span(key)
-        seconds = span.time_s if span else joined_s
-        time = f"   {lap_time(seconds)}" if seconds is not None else ""
-        self.setText(f"{TITLES[self._role]}{time}\n{session.label(key)}")
+    def show_lap(self, session: Session, key: LapKey | None, time: str) -> None:
+        """The lap's name and its time, as it is shown; empty where it is not known."""
+        self.setText(f"{TITLES[self._role]}{f'   {time}' if time else ''}\n{session.label(key)}")
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802 - Qt's name
         """Laps may be dropped."""

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from jete.app.actions import key_hint
 from jete.app.theme import SPACE
+from jete.report.words import lap_time, times_that_add_up
 from jete.session.state import IDEAL, Changed, Session
 from jete.views.following import Following
 from jete.views.laps.held import HeldLap
@@ -68,6 +69,12 @@ class SidePanel(QWidget):
         session = self._store.session
         ideal = session.choice.reference is not None and session.choice.reference.lap == IDEAL
         compared = self._store.comparison if ideal else None
+        spans = session.span(session.choice.reference), session.span(session.choice.lap)
         joined_s = compared.reference.lap.span.time_s if compared else None
-        self.reference.show_lap(session, session.choice.reference, joined_s)
-        self.lap.show_lap(session, session.choice.lap)
+        reference_s, lap_s = spans[0].time_s if spans[0] else joined_s, spans[1].time_s if spans[1] else None
+        if reference_s is not None and lap_s is not None:
+            times = times_that_add_up(reference_s, lap_s)
+        else:
+            times = "" if reference_s is None else lap_time(reference_s), "" if lap_s is None else lap_time(lap_s)
+        self.reference.show_lap(session, session.choice.reference, times[0])
+        self.lap.show_lap(session, session.choice.lap, times[1])

@@ -20,6 +20,7 @@ PAD = 8.0
 WORD_GAP = 12.0
 PALEST = 0.35
 ELIDED = Qt.TextElideMode.ElideRight
+MORE = "…"
 
 
 class LedgerDelegate(QStyledItemDelegate):
@@ -190,6 +191,11 @@ def _words(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, align:
         width = metrics.horizontalAdvance(text)
         room = right - x
         if width > room and number:
+            # That there is more is said where it can be.
+            painter.setPen(theme.color("muted"))
+            painter.drawText(
+                QRectF(x, rect.top(), max(room, 0.0), rect.height()), align | Qt.AlignmentFlag.AlignLeft, MORE
+            )
             break
         box = QRectF(x, rect.top(), min(width + 2, room), rect.height())
         painter.drawText(box, align | Qt.AlignmentFlag.AlignLeft, metrics.elidedText(text, ELIDED, room))
