@@ -112,3 +112,17 @@ def test_a_key_that_can_do_nothing_says_why(shelf: Application, qtbot: QtBot) ->
     with qtbot.waitSignal(shelf.shelf.told, timeout=2000) as told:
         qtbot.keyClick(shelf.window, Qt.Key.Key_R)
     assert told.args[0].startswith("No lap is selected")
+
+
+def test_a_letter_acts_only_where_its_effect_is_seen_and_says_where_that_is(
+    landmarked: Application, qtbot: QtBot
+) -> None:
+    store, window = landmarked.store, landmarked.window
+    store.look_at(lambda s: ops.go_to_page(s, "corner"))
+    before = store.session
+    for key, where in ((Qt.Key.Key_R, "Laps"), (Qt.Key.Key_X, "Laps"), (Qt.Key.Key_O, "Ledger")):
+        qtbot.keyClick(window, key)
+        assert f"on the page {where} (Ctrl+" in window.told.text()
+    assert (store.session.choice, store.session.display) == (before.choice, before.display)
+    qtbot.keyClick(window, Qt.Key.Key_D)
+    assert store.session.display.beside == "shapes"

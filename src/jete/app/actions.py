@@ -45,7 +45,7 @@ class Action:
 
     ``look`` is a pure operation on the session; without it the window handles the id.
     ``checked`` says whether it is what is chosen at present, for those of which one is.
-    ``page`` is the page that does it.
+    ``page`` is the page that does it; ``seen_on`` the one page on which its effect can be seen: elsewhere it is not done.
     """
 
     id: str
@@ -56,6 +56,7 @@ class Action:
     look: Callable[[Session], Session] | None = None
     checked: Callable[[Session], bool] | None = None
     page: str = ""
+    seen_on: str = ""
 
 
 _MEASURED = {"speed": "speeds", "length": "distances", "pressure": "brake pressures"}
@@ -105,14 +106,14 @@ ACTIONS: tuple[Action, ...] = (
     Action("quit", "Quit", ("Ctrl+Q",), "File"),
     Action("undo", "Undo", ("Ctrl+Z",), "Choose"),
     Action("redo", "Redo", ("Ctrl+Shift+Z",), "Choose"),
-    Action("reference", "Use this lap as reference", ("R",), "Choose", page="laps"),
-    Action("compare", "Compare this lap", ("L",), "Choose", page="laps"),
-    Action("ideal", "Use the run's ideal lap as reference", ("I",), "Choose", page="laps"),
-    Action("over", "Lay this lap over the traces", ("V",), "Choose", page="laps"),
+    Action("reference", "Use this lap as reference", ("R",), "Choose", page="laps", seen_on="laps"),
+    Action("compare", "Compare this lap", ("L",), "Choose", page="laps", seen_on="laps"),
+    Action("ideal", "Use the run's ideal lap as reference", ("I",), "Choose", page="laps", seen_on="laps"),
+    Action("over", "Lay this lap over the traces", ("V",), "Choose", page="laps", seen_on="laps"),
     Action("pin", "Pin as the reference for this class", ("Ctrl+R",), "Choose", page="laps"),
-    Action("star", "Star this lap", ("S",), "Note", page="laps"),
-    Action("note", "Note on this lap", ("M",), "Note", page="laps"),
-    Action("aside", "This lap does not count, or counts again…", ("X",), "Note", page="laps"),
+    Action("star", "Star this lap", ("S",), "Note", page="laps", seen_on="laps"),
+    Action("note", "Note on this lap", ("M",), "Note", page="laps", seen_on="laps"),
+    Action("aside", "This lap does not count, or counts again…", ("X",), "Note", page="laps", seen_on="laps"),
     Action("corner:note", "Note on this corner…", ("Shift+G",), "Note", has_comparison),
     Action("tag", "Tag and note on this lap in this corner…", ("G",), "Note", has_comparison),
     Action("line", "The start line of this run…", ("Ctrl+L",), "Note"),
@@ -130,10 +131,10 @@ ACTIONS: tuple[Action, ...] = (
     Action("range:whole", "The whole lap", ("W",), "Show", has_comparison, ops.show_whole),
     Action("range:in", "Closer", ("+",), "Show", has_comparison, lambda s: ops.zoom(s, s.look.place_m, 0.7)),
     Action("range:out", "Wider", ("-",), "Show", has_comparison, lambda s: ops.zoom(s, s.look.place_m, 1.0 / 0.7)),
-    Action("order", "Ledger in track order, or most to gain first", ("O",), "Show", look=lambda s: ops.display(s, by_loss=not s.display.by_loss)),
-    Action("phase", "Ledger by cause, or by phase", ("F",), "Show", look=lambda s: ops.display(s, by_phase=not s.display.by_phase)),
-    Action("scope", "Ledger of this lap, or of the run", ("A",), "Show", look=lambda s: ops.display(s, whole_run=not s.display.whole_run)),
-    Action("beside", "Beside the corner: shapes, all passes, two ways or what if", ("D",), "Show", look=ops.next_beside),
+    Action("order", "Ledger in track order, or most to gain first", ("O",), "Show", look=lambda s: ops.display(s, by_loss=not s.display.by_loss), seen_on="ledger"),
+    Action("phase", "Ledger by cause, or by phase", ("F",), "Show", look=lambda s: ops.display(s, by_phase=not s.display.by_phase), seen_on="ledger"),
+    Action("scope", "Ledger of this lap, or of the run", ("A",), "Show", look=lambda s: ops.display(s, whole_run=not s.display.whole_run), seen_on="ledger"),
+    Action("beside", "Beside the corner: marks, shapes, passes, over time or what if", ("D",), "Show", look=ops.next_beside, seen_on="corner"),
     Action("count", "Metres of the corner from its apex, or from the landmark one brakes by", ("Shift+D",), "Show", look=lambda s: ops.display(s, from_apex=not s.display.from_apex)),
     Action("seat", "Places from landmarks, or in metres only", ("E",), "Show", look=lambda s: ops.display(s, by_landmark=not s.display.by_landmark), checked=lambda s: s.display.by_landmark),
     Action("panels", "Panels of the traces…", ("P",), "Show"),

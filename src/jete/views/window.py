@@ -227,7 +227,11 @@ class Window(QMainWindow):
             self.run_action(sender.data())
 
     def run_action(self, action: Action) -> None:
-        """Do what an action of the table says."""
+        """Do what an action of the table says; what could not be seen is not done, and where it can is told."""
+        page = next((p for p in PAGES if p.id == action.seen_on), None)
+        if page is not None and page.id != self._store.session.look.page:
+            self._on_told(f"{action.text}: on the page {page.title} ({page.key}).")
+            return
         if action.look is not None:
             self._store.look_at(action.look)
         elif action.page:
