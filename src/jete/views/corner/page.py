@@ -44,6 +44,10 @@ ROOMY_PX = 760
 # A narrower page is without the corner from above.
 MAP_FROM_PX = 860
 BESIDE = choices("beside")
+WORTH_TIP = (
+    "What one km/h more gains if it is kept that far. Who is 7 km/h faster at the slow point and loses it again by the exit "
+    "gains less than seven times that: the costs above are what was measured."
+)
 TITLES = ("Marks", "Shapes", "All passes", "Two ways", "Over time", "What if")
 
 
@@ -86,6 +90,7 @@ class CornerPage(Page):
         self.title.setFont(font(TITLE_PX, bold=True))
         self.title.setObjectName("corner-title")
         self.worth.setObjectName("corner-worth")
+        self.worth.setToolTip(WORTH_TIP)
         self.hazards.setObjectName("corner-hazards")
         for label in (self.hazards, self.place, self.beside_words):
             label.setFont(font(SMALL_PX))
