@@ -52,6 +52,7 @@ class OverTime(QWidget):
         self._store = store
         self._passes: Sequence[KeptPass] = ()
         self.rows: tuple[Row, ...] = ()
+        self._span = (0.0, 1.0)
         self._at = -1
         self.setObjectName("over-time")
         self.setAccessibleName("The corner over runs, in order of time")
@@ -82,6 +83,9 @@ class OverTime(QWidget):
             Row(one, when_who(known[one.run]), beside_words(known[one.run], run_before(one.run, sheets)))
             for one in found
         )
+        values = [v for row in self.rows for v in row.of.values] or [0.0]
+        room = 0.05 * max(max(values) - min(values), 1e-2)
+        self._span = min(values) - room, max(values) + room
         self.setMinimumHeight(self.sizeHint().height())
         self.updateGeometry()
         self.update()
@@ -103,13 +107,8 @@ class OverTime(QWidget):
         for k, row in enumerate(self.rows):
             self._paint_row(painter, theme, k, row)
 
-    def _bounds(self) -> tuple[float, float]:
-        values = [v for row in self.rows for v in row.of.values]
-        room = 0.05 * max(max(values) - min(values), 1e-2)
-        return min(values) - room, max(values) + room
-
     def _x(self, value: float) -> float:
-        low, high = self._bounds()
+        low, high = self._span
         return 8.0 + (value - low) / (high - low) * (self.width() - FIGURES_PX * scale() - 16.0)
 
     def _row(self, number: int) -> QRectF:
@@ -124,7 +123,7 @@ class OverTime(QWidget):
     def _decimals(self) -> int:
         if self._store.session.display.dots[1].endswith("_s"):
             return 3
-        low, high = self._bounds()
+        low, high = self._span
         return 0 if high - low > 20.0 else 1
 
     def _paint_head(self, painter: QPainter, theme: Theme) -> None:
@@ -136,7 +135,7 @@ class OverTime(QWidget):
         painter.drawText(QRectF(0, 0, self.width(), line), Qt.AlignmentFlag.AlignLeft, title_of(name, units))
         if not self._of_time():
             painter.drawText(QRectF(0, 0, self.width(), line), right, title_of("whole_s", units))
-        low, high = self._bounds()
+        low, high = self._span
         for value in ticks(low, high, max(2, int((self.width() - FIGURES_PX * scale()) / (70 * scale())))):
             x = self._x(value)
             painter.fillRect(QRectF(round(x), scale() * HEAD_PX, 1, self.height()), theme.color("faint"))

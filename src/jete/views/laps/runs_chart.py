@@ -53,6 +53,7 @@ class RunsChart(QWidget):
         super().__init__()
         self._store = store
         self.dots: list[RunDot] = []
+        self._span = (0.0, 1.0)
         self.setObjectName("runs-chart")
         self.setAccessibleName("Best laps of all runs here, in order of time")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -69,6 +70,9 @@ class RunsChart(QWidget):
         if flags & (Changed.RUNS | Changed.SHELF | Changed.CHOICE | Changed.DISPLAY):
             shown = ops.shown_run(session)
             self.dots = dots_of(session.runs, shown) if shown is not None else []
+            times = [d.best_s for d in self.dots] or [0.0]
+            room = ROOM * max(max(times) - min(times), 0.2)
+            self._span = min(times) - room, max(times) + room
             self.setAccessibleDescription("; ".join(words_of(d) for d in self.dots))
             self.update()
 
@@ -93,13 +97,8 @@ class RunsChart(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(self._point(here), DOT + 3.0, DOT + 3.0)
 
-    def _bounds(self) -> tuple[float, float]:
-        times = [d.best_s for d in self.dots]
-        room = ROOM * max(max(times) - min(times), 0.2)
-        return min(times) - room, max(times) + room
-
     def _point(self, dot: RunDot) -> QPointF:
-        low, high = self._bounds()
+        low, high = self._span
         wide, tall = self.width() - LEFT - RIGHT * scale(), self.height() - TOP - BOTTOM
         return QPointF(
             LEFT + (dot.at + 0.5) / len(self.dots) * wide,
@@ -108,7 +107,7 @@ class RunsChart(QWidget):
 
     def _paint_axis(self, painter: QPainter, theme: Theme) -> None:
         """Round times to the left; below, where a day begins, its date."""
-        low, high = self._bounds()
+        low, high = self._span
         painter.setFont(font(SMALL_PX))
         right = self.width() - RIGHT * scale()
         for value in round_values(low, high, 6):
