@@ -89,6 +89,9 @@ def corner_and_walk(app: QApplication, parts: Application, folder: Path) -> None
     store.look_at(lambda s: ops.display(ops.select_corner(s, 7), beside="ways", scope="season", ways="gear"))
     wait(app, lambda: store.passes is not None and store.passes.corner == 7 and parts.tasks.idle)
     take(app, parts, folder / "corner-ways.png")
+    store.look_at(lambda s: ops.display(ops.select_corner(s, 6), beside="over_time", dots=("whole_s", "brake_on_m")))
+    wait(app, lambda: store.passes is not None and store.passes.corner == 6 and parts.tasks.idle)
+    take(app, parts, folder / "corner-over-time.png")
     store.look_at(lambda s: ops.display(ops.select_corner(s, 6), beside="what_if"))
     wait(app, lambda: store.what_if is not None and parts.tasks.idle)
     what_if = parts.window.page("corner").what_if

@@ -23,6 +23,8 @@ from jete.views.corner.plan import Plan
 from known_laps import a_pass
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from pytestqt.qtbot import QtBot
 
     from jete.core.causes.verdict.result import CornerLoss
@@ -342,20 +344,26 @@ def test_two_ways_are_compared_at_the_runs_end_too() -> None:
     assert late.difference_s == pytest.approx(0.1, abs=0.025)
 
 
-def test_letters_and_names_on_the_map_do_not_cover_each_other(page: Application) -> None:
+def plans_with_marks(page: Application) -> Iterator[Plan]:
+    """The plan of each corner with its marks, while it can still be painted into."""
     above = page.window.page("corner").above
     for number in range(1, 13):
-        page.store.look_at(lambda s, number=number: ops.select_corner(s, number))
+        page.store.look_at(lambda s, n=number: ops.select_corner(s, n))
         view, drawn, image = above.view(), above._drawn(), QImage(above.size(), QImage.Format.Format_ARGB32)
         assert view is not None
         assert drawn is not None
         painter = QPainter(image)
         plan = Plan(painter, next(iter(THEMES.values())), view, drawn)
         plan.marks(loss(page))
+        yield plan
+        painter.end()
+
+
+def test_letters_and_names_on_the_map_do_not_cover_each_other(page: Application) -> None:
+    for plan in plans_with_marks(page):
         plan.landmarks(
             [(QPointF(200.0, 80.0), "cone"), (QPointF(204.0, 84.0), "post"), (QPointF(350.0, 80.0), "kerb")], 360
         )
-        painter.end()
         assert len(plan.taken) >= 7
         for a, b in itertools.combinations(plan.taken, 2):
             assert not a.intersects(b)
@@ -391,18 +399,6 @@ def test_from_above_goes_with_the_travel_to_the_right_or_upwards(page: Applicati
 
 
 def test_letters_of_marks_stand_beside_the_road(page: Application) -> None:
-    above = page.window.page("corner").above
-    on_road = letters = 0
-    for number in range(1, 13):
-        page.store.look_at(lambda s, n=number: ops.select_corner(s, n))
-        view, drawn, image = above.view(), above._drawn(), QImage(above.size(), QImage.Format.Format_ARGB32)
-        assert view is not None
-        assert drawn is not None
-        painter = QPainter(image)
-        plan = Plan(painter, next(iter(THEMES.values())), view, drawn)
-        plan.marks(loss(page))
-        letters += len(plan.taken)
-        on_road += sum(plan._on_road(box) > 0 for box in plan.taken)
-        painter.end()
-    assert letters >= 80
-    assert on_road <= 0.1 * letters
+    on_road = [plan._on_road(box) > 0 for plan in plans_with_marks(page) for box in plan.taken]
+    assert len(on_road) >= 80
+    assert sum(on_road) <= 0.1 * len(on_road)

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, Final
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -13,9 +12,9 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 from jete.app.theme import NOTE_PX, THEMES, Theme, font, scale
 from jete.report.passes import number_of, title_of
 from jete.report.units import Units, plain, units_of
-from jete.session.state import LapKey
 from jete.views import canvas
 from jete.views.canvas import ticks
+from jete.views.corner.pass_dot import FILLED, HIT_PX, Way, paint_pass
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -26,22 +25,8 @@ if TYPE_CHECKING:
     from jete.library.pass_book import KeptPass
 
 MARGINS = (46, 10, 34, 14)
-DOT_PX, HIT_PX = 3.0, 9.0
-# How strong a dot is that does not count, of 255.
-PALE = 60
 # A few wild passes must not press all others together: the axes hold all but these.
 WILD_SHARE = 0.02
-
-
-@dataclass(frozen=True)
-class Way:
-    """How a pass is shown: 0 filled, 1 open, None pale; ``why`` says why it does not count."""
-
-    number: int | None
-    why: str = ""
-
-
-FILLED: Final = Way(0)
 
 
 class Dots(QWidget):
@@ -111,7 +96,7 @@ class Dots(QWidget):
         for (kept, way, _, _), x, y in zip(known, px.tolist(), py.tolist(), strict=True):
             if plot.adjusted(-2, -2, 2, 2).contains(x, y):
                 self._points.append((QPointF(x, y), kept))
-                self._paint_dot(painter, theme, QPointF(x, y), kept, way)
+                paint_pass(painter, theme, QPointF(x, y), (kept, self._store.session.choice), way)
         self._points.sort(key=lambda p: p[0].x())
         painter.end()
         return pixmap
@@ -163,19 +148,6 @@ class Dots(QWidget):
             Qt.AlignmentFlag.AlignLeft,
             f"↑ {titles[1]}",
         )
-
-    def _paint_dot(self, painter: QPainter, theme: Theme, at: QPointF, kept: KeptPass, way: Way) -> None:
-        """Filled, open for the second way, pale where it does not count; the compared laps ringed."""
-        pale = way.number is None
-        painter.setPen(QPen(theme.color("muted", PALE if pale else 255), 1))
-        painter.setBrush(Qt.BrushStyle.NoBrush if way.number == 1 else theme.color("muted", PALE if pale else 150))
-        painter.drawEllipse(at, DOT_PX, DOT_PX)
-        choice = self._store.session.choice
-        for key, role in ((choice.reference, "reference"), (choice.lap, "lap")):
-            if key == LapKey(kept.run, kept.lap):
-                painter.setPen(QPen(theme.color(role), 2.0))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawEllipse(at, DOT_PX + 2.5, DOT_PX + 2.5)
 
     def _near(self, at: QPointF) -> int:
         away = [(p - at).manhattanLength() for p, _ in self._points]

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from jete.app.theme import SMALL_PX, THEMES, Theme, font, scale
@@ -14,8 +14,8 @@ from jete.core.passes.by_run import RunPasses, by_run
 from jete.report.over_time import beside_words, middle_words, run_before, when_who
 from jete.report.passes import number_of, title_of
 from jete.report.units import plain, units_of
-from jete.session.state import LapKey
 from jete.views.canvas import ticks
+from jete.views.corner.pass_dot import HIT_PX, paint_pass
 from jete.views.labels import tip
 
 if TYPE_CHECKING:
@@ -30,7 +30,6 @@ if TYPE_CHECKING:
 ROW_PX, HEAD_PX = 54, 40
 # What stands right of the passes: the middle of the number, and the time.
 FIGURES_PX = 108
-DOT_PX, HIT_PX = 3.0, 9.0
 
 
 @dataclass(frozen=True)
@@ -150,8 +149,9 @@ class OverTime(QWidget):
         over = QRectF(0, place.top() + 2, self.width() - FIGURES_PX * scale(), line)
         self._write(painter, theme.color("ink"), over, row.title)
         self._write(painter, theme.color("muted"), QRectF(0, place.bottom() - line - 2, self.width(), line), row.beside)
+        choice = self._store.session.choice
         for value, at in zip(row.of.values, row.of.at, strict=True):
-            self._paint_dot(painter, theme, QPointF(self._x(value), y), self._passes[at])
+            paint_pass(painter, theme, QPointF(self._x(value), y), (self._passes[at], choice))
         painter.fillRect(QRectF(round(self._x(row.of.value.middle)), y - 7.0, 2.0, 14.0), theme.color("ink"))
         self._paint_figures(painter, theme, place, row)
 
@@ -173,17 +173,6 @@ class OverTime(QWidget):
         painter.setPen(color)
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(rect.width()))
         painter.drawText(rect, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, shown)
-
-    def _paint_dot(self, painter: QPainter, theme: Theme, at: QPointF, kept: KeptPass) -> None:
-        painter.setPen(QPen(theme.color("muted"), 1))
-        painter.setBrush(theme.color("muted", 120))
-        painter.drawEllipse(at, DOT_PX, DOT_PX)
-        choice = self._store.session.choice
-        for key, role in ((choice.reference, "reference"), (choice.lap, "lap")):
-            if key == LapKey(kept.run, kept.lap):
-                painter.setPen(QPen(theme.color(role), 2.0))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawEllipse(at, DOT_PX + 2.5, DOT_PX + 2.5)
 
     def _row_at(self, y: float) -> int | None:
         number = int((y / scale() - HEAD_PX) // ROW_PX)

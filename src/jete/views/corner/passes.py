@@ -13,8 +13,9 @@ from jete.report.units import units_of
 from jete.report.words import counted
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
-from jete.views.corner.dots import Dots, Way
+from jete.views.corner.dots import Dots
 from jete.views.corner.over_time import OverTime
+from jete.views.corner.pass_dot import Way
 from jete.views.following import Following
 from jete.views.labels import plain
 
