@@ -14,6 +14,7 @@ from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QApplication
 
 from jete.app.theme import THEMES
+from jete.core.causes.kinds import Kind
 from jete.main import Application
 from jete.report.corner import mark_rows
 from jete.report.units import METRIC, signed
@@ -396,6 +397,28 @@ def test_from_above_goes_with_the_travel_to_the_right_or_upwards(page: Applicati
         (x0, x1), (y0, y1) = view.px(*np.array([drawn.point(place) for place in piece]).T)
         assert max(x1 - x0, y0 - y1) > 0.0
         assert min(abs(x1 - x0), abs(y1 - y0)) < 0.05 * max(abs(x1 - x0), abs(y1 - y0)), "level, or upright"
+
+
+@pytest.mark.parametrize("speed", ["km/h", "mph"])
+def test_what_a_lower_speed_would_cost_multiplies_as_it_stands_and_the_rest_is_told(
+    page: Application, speed: str
+) -> None:
+    page.store.look_at(lambda s: ops.display(s, speed=speed))
+    told = 0
+    for number in range(1, 13):
+        page.store.look_at(lambda s, n=number: ops.select_corner(s, n))
+        words = page.window.page("corner").worth.text()
+        found = re.search(rf"([\d.]+) {speed} less, kept, would cost ([\d.]+) s: ([\d.]+) s of it", words)
+        if found is None:
+            continue
+        less, kept, rest = (float(g) for g in found.groups())
+        worth = re.search(r"([\d.]+) s at the slow point", words)
+        cost = next(f.loss_s for f in loss(page).findings if f.kind is Kind.OVERSLOWING)
+        assert worth is not None
+        assert kept == pytest.approx(less * float(worth[1]), abs=0.00051)
+        assert kept - rest == pytest.approx(round(cost, 3), abs=1e-9)
+        told += 1
+    assert told >= 2
 
 
 def test_letters_of_marks_stand_beside_the_road(page: Application) -> None:

@@ -12,7 +12,7 @@ from jete.report.marks import NONE, PLACES, MarkRead, marks_read
 from jete.report.read_off import as_read
 from jete.report.seat import both_told, from_landmark_short, place_words
 from jete.report.sentences import both_ways_words, sentence, told_at_exit, trade_sentence
-from jete.report.units import Units
+from jete.report.units import KMH, Units, plain
 from jete.report.words import COARSE, SURE, difference, not_logged
 
 if TYPE_CHECKING:
@@ -21,6 +21,8 @@ if TYPE_CHECKING:
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.driving.passage import Passage
 
+# What is made up again by less than this needs no words.
+LEAST_REST_S = 0.02
 # What each mark costs when it lies elsewhere.
 COSTS: Final[dict[str, tuple[Kind, ...]]] = {
     "lift_m": (Kind.COASTING,),
@@ -131,6 +133,30 @@ def told_findings(
     if abs(loss.unexplained_s) >= 0.0005:
         out.append(Told("unexplained.", loss.unexplained_s, unexplained=True))
     return out
+
+
+def rest_words(loss: CornerLoss, slow_kmh_worth_s: float, units: Units) -> str:
+    """Why a lower speed cost less than its km/h times what one is worth: the rest was made up again; empty where it adds up.
+
+    Args:
+        loss: of the corner.
+        slow_kmh_worth_s: what 1 km/h more at the slow point gains if it is kept, seconds.
+        units: that it is told in.
+    """
+    found = next((f for f in loss.findings if f.kind is Kind.OVERSLOWING), None)
+    if found is None or found.loss_s <= 0.0:
+        return ""
+    slower_kmh, exit_kmh = (
+        getattr(loss.reference_marks, n) - getattr(loss.lap_marks, n) for n in ("min_speed_kmh", "exit_speed_kmh")
+    )
+    # As they stand on the page: who multiplies them by hand gets the same.
+    slower = round(units.speed_of(slower_kmh / KMH), 1)
+    kept_s = round(slower * round(slow_kmh_worth_s / units.speed_of(1.0 / KMH), 3), 3)
+    rest_s = kept_s - round(found.loss_s, 3)
+    if rest_s < LEAST_REST_S or exit_kmh >= slower_kmh:
+        return ""
+    less = f"{plain(slower, 1)} {units.speed} less"
+    return f"{less}, kept, would cost {kept_s:.3f} s: {rest_s:.3f} s of it was made up again by the exit"
 
 
 def doubts_of(passages: tuple[Passage, Passage]) -> str:

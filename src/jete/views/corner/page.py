@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QStacke
 
 from jete.app.actions import key_hint
 from jete.app.theme import NOTE_PX, SMALL_PX, SPACE, TITLE_PX, font, scale
-from jete.report.corner import Told, doubts_of, mark_rows, shown_marks, told_findings
+from jete.report.corner import Told, doubts_of, mark_rows, rest_words, shown_marks, told_findings
 from jete.report.seat import hazard_words, place_and_metres, road_words, stakes_sentence, worth_words
 from jete.report.table import CAUTION
 from jete.report.units import KMH, units_of
@@ -271,6 +271,7 @@ class CornerPage(Page):
         if road is not None and road.stakes:
             stakes = road.stakes[corner.number - 1]
             told = [stakes_sentence(stakes, units), *worth_words(stakes, units)]
+            told += [rest] if (rest := rest_words(loss, stakes.slow_kmh_worth_s, units)) else []
         if road is not None and road.profile is not None:
             from jete.core.circuit.height import words_of
 
