@@ -12,12 +12,13 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from jete.app.theme import NOTE_PX, Theme, font, scale
+from jete.core.numeric.statistics import true_runs
 from jete.views.canvas import polygon
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
 
-    from jete.core.arrays import FloatArray
+    from jete.core.arrays import BoolArray, FloatArray
     from jete.core.causes.verdict.result import CornerLoss, LapComparison
     from jete.core.circuit.drawn import Drawn
     from jete.report.units import Units
@@ -91,17 +92,27 @@ class Plan:
         """The road between its edges; those that only laps tell are dashed."""
         if self.drawn.edges_m is None:
             return
-        left, right = (self.view.px(*e.T) for e in self.drawn.edges_m)
+        left, right = (np.stack(self.view.px(*e.T), axis=1) for e in self.drawn.edges_m)
+        half = 0.5 * float(np.max(np.hypot(*(left - right).T)))
+        runs = zip(*true_runs(self._in_sight(0.5 * (left + right), half)), strict=True)
+        pieces = [slice(max(a - 1, 0), b + 2) for a, b in runs]
         self.painter.setPen(Qt.PenStyle.NoPen)
         self.painter.setBrush(self.theme.color("faint"))
-        self.painter.drawPolygon(
-            polygon(np.concatenate([left[0], right[0][::-1]]), np.concatenate([left[1], right[1][::-1]]))
-        )
+        for part in pieces:
+            self.painter.drawPolygon(polygon(*np.concatenate([left[part], right[part][::-1]]).T))
         self.painter.setBrush(Qt.BrushStyle.NoBrush)
         style = Qt.PenStyle.SolidLine if self.drawn.told_edges else Qt.PenStyle.DashLine
         self.painter.setPen(QPen(self.theme.color("rule"), 1, style))
-        for edge in (left, right):
-            self.painter.drawPolyline(polygon(*edge))
+        for part in pieces:
+            for edge in (left, right):
+                self.painter.drawPolyline(polygon(*edge[part].T))
+
+    def _in_sight(self, points: FloatArray, more_px: float = 0.0) -> BoolArray:
+        """Which points (n, 2) lie in the picture, or near it: a whole circuit takes long to paint."""
+        seen, around = self.painter.viewport(), SEEN_PX + more_px
+        return np.asarray(
+            np.all((points > -around) & (points < (seen.width() + around, seen.height() + around)), axis=1)
+        )
 
     def lines(self, piece: tuple[float, float], lap: LapComparison | None) -> None:
         """The reference in ink, the lap over a band of time lost and gained."""
@@ -196,8 +207,8 @@ class Plan:
         """The road's middle as far as it is seen, (n, 2) pixels, and half its width there, (n,)."""
         assert self.drawn.edges_m is not None
         left, right = (np.stack(self.view.px(*e.T), axis=1) for e in self.drawn.edges_m)
-        middle, seen = 0.5 * (left + right), self.painter.viewport()
-        inside = np.all((middle > -SEEN_PX) & (middle < (seen.width() + SEEN_PX, seen.height() + SEEN_PX)), axis=1)
+        middle = 0.5 * (left + right)
+        inside = self._in_sight(middle)
         inside[0] = True
         return middle[inside], 0.5 * np.hypot(*(left - right)[inside].T)
 
