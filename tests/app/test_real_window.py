@@ -49,6 +49,9 @@ assert abs(store.session.look.place_m - store.session.lay.length_m / 2) < 5
 before = store.session.choice
 window.laps.run._select(before.lap)
 QTest.keyClick(window, Qt.Key.Key_R)
+assert store.session.choice == before, "what could not be seen is not done"
+QTest.mouseClick(window._page_buttons["laps"], Qt.MouseButton.LeftButton)
+QTest.keyClick(window, Qt.Key.Key_R)
 assert store.session.choice.reference == before.lap
 QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
 assert store.session.choice == before
