@@ -20,7 +20,7 @@ from jete.report.corner import mark_rows
 from jete.report.units import METRIC, signed
 from jete.session import operations as ops
 from jete.session.state import LapKey
-from jete.views.corner.plan import Plan
+from jete.views.above.plan import Plan
 from known_laps import a_pass
 
 if TYPE_CHECKING:

@@ -18,7 +18,7 @@ from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.display import choices
 from jete.session.state import Changed, Session
-from jete.views.corner.from_above import FromAbove
+from jete.views.above.from_above import FromAbove
 from jete.views.corner.passes import PassesPanel
 from jete.views.corner.shapes import Shapes
 from jete.views.corner.table import MarksTable, Sentences

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 
 from jete.session.state import Changed, Session
-from jete.views.corner.from_above import FromAbove
+from jete.views.above.from_above import FromAbove
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QMouseEvent, QWheelEvent

@@ -19,7 +19,7 @@ from jete.report.units import units_of
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
 from jete.views import canvas
-from jete.views.corner.plan import Plan, View
+from jete.views.above.plan import Plan, View
 from jete.views.following import Following
 
 if TYPE_CHECKING:
