@@ -197,8 +197,11 @@ class ImportQueue(QObject):
         watch = Watch(token.cancelled, lambda share: self._read_so_far.emit(path, round(STEPS_A_FILE * share)))
         brought = bring_in(library, path, given, watch, line=self._line)
         self._line = self._line or brought.line
-        outcome = Outcome(path, "known" if brought.known else "in", brought.run, said=said_in(path))
-        return library.run(brought.run), outcome
+        # Nobody is asked about a log that is on the shelf: what it says itself is not looked for.
+        known = Outcome(path, "known", brought.run)
+        return library.run(brought.run), known if brought.known else Outcome(
+            path, "in", brought.run, said=said_in(path)
+        )
 
     def _on_read(self, record: RunRecord, outcome: Outcome, *, select: bool) -> None:
         """Show a run that came in, its laps too if it is the last of those that were opened."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -134,6 +134,11 @@ def come_back(session: Session, run: int | None, choice: Choice) -> Session:
     over = tuple(k for k in choice.over if why_not(session, k) is None)
     shown = run if run is not None and session.run(run) is not None else None
     return select_run(settle(session, replace(choice, over=over)), shown)
+
+
+def in_order_of_time(runs: Iterable[Run]) -> list[Run]:
+    """Runs by day and clock; those without a date first."""
+    return sorted(runs, key=lambda r: (r.sheet.date, r.sheet.time, r.number))
 
 
 def select_run(session: Session, number: int | None) -> Session:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from math import hypot
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -54,6 +55,18 @@ class Drawn:
         """Where a place lies on a line, by default the reference's."""
         xy = self.reference_xy_m if line is None else line
         return float(np.interp(place_m, self.place_m, xy[:, 0])), float(np.interp(place_m, self.place_m, xy[:, 1]))
+
+    def beside(self, place_m: float, side: str, out_m: float) -> tuple[float, float]:
+        """A point so far outside the road's edge on a side, ``left`` or ``right``; on the reference's line for any other.
+
+        Without edges it lies so far beside that line.
+        """
+        number = {"left": 0, "right": 1}.get(side)
+        line = self.edges_m[number] if self.edges_m is not None and number is not None else None
+        a, b = self.point(place_m - 1.0, line), self.point(place_m + 1.0, line)
+        long = max(hypot(b[0] - a[0], b[1] - a[1]), 1e-6)
+        out = {"left": out_m, "right": -out_m}.get(side, 0.0)
+        return 0.5 * (a[0] + b[0]) - (b[1] - a[1]) / long * out, 0.5 * (a[1] + b[1]) + (b[0] - a[0]) / long * out
 
     def nearest_m(self, x_m: float, y_m: float, start_m: float, end_m: float) -> float:
         """The place between two that lies nearest to a point."""

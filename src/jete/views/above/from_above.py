@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import atan2, cos, hypot, pi, sin
+from math import atan2, cos, pi, sin
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -55,7 +55,7 @@ class FromAbove(QWidget):
         self._zoom, self._moved = 1.0, (0.0, 0.0)
         self._north_up = False
         self._pixmap: QPixmap | None = None
-        self._wide: tuple[tuple[int, float, float], Drawn, float] | None = None
+        self._wide: tuple[Drawn, tuple[float, float], Drawn, float] | None = None
         self._pressed: tuple[float, float, tuple[float, float]] | None = None
         self._held: tuple[Landmark | End, float] | None = None
         self.setObjectName("from-above")
@@ -110,14 +110,14 @@ class FromAbove(QWidget):
         true, piece = self._true(), self.piece()
         if true is None or piece is None:
             return None
-        if self._wide is None or self._wide[0] != (id(true), *piece):
-            self._wide = (id(true), *piece), *widened(true, WIDER, *piece)
-        return self._wide[1]
+        if self._wide is None or self._wide[0] is not true or self._wide[1] != piece:
+            self._wide = true, piece, *widened(true, WIDER, *piece)
+        return self._wide[2]
 
     @property
     def wider(self) -> float:
         """How many times as far apart they are drawn."""
-        return self._wide[2] if self._wide is not None else 1.0
+        return self._wide[3] if self._wide is not None else 1.0
 
     def piece(self) -> tuple[float, float] | None:
         """From where to where the corner is drawn, metres of the axis."""
@@ -232,14 +232,7 @@ class FromAbove(QWidget):
         held = self._held[0] if self._held is not None else None
         dragged = isinstance(held, Landmark) and held.id == mark.id
         place = self._held[1] if self._held is not None and dragged else mark.circuit_m
-        side = {"left": 0, "right": 1}.get(mark.side)
-        # A landmark without a side stands on the line itself.
-        line = drawn.edges_m[side] if drawn.edges_m is not None and side is not None else None
-        a, b = drawn.point(place - 1.0, line), drawn.point(place + 1.0, line)
-        long = max(hypot(b[0] - a[0], b[1] - a[1]), 1e-6)
-        aside = {"left": ASIDE_M, "right": -ASIDE_M}.get(mark.side, 0.0) * self.wider
-        x = 0.5 * (a[0] + b[0]) - (b[1] - a[1]) / long * aside
-        y = 0.5 * (a[1] + b[1]) + (b[0] - a[0]) / long * aside
+        x, y = drawn.beside(place, mark.side, ASIDE_M * self.wider)
         px, py = view.px(np.array([x]), np.array([y]))
         return QPointF(float(px[0]), float(py[0]))
 

@@ -26,7 +26,6 @@ if TYPE_CHECKING:
     from jete.app.store import SessionStore
     from jete.core.passes.two_ways import TwoWays
     from jete.library.pass_book import KeptPass
-    from jete.notes.sheet import RunSheet
 
 # How many trends stand on the page.
 MOST_TRENDS = 5
@@ -124,7 +123,8 @@ class PassesPanel(QWidget):
         self._picture.setCurrentIndex(1 if over_time else 0)
         self.count.setText(counted(len(passes), "pass", "passes"))
         if over_time:
-            self.over_time.show_passes(passes, _in_order(session))
+            in_order = [(r.number, r.sheet) for r in ops.in_order_of_time(session.runs)]
+            self.over_time.show_passes(passes, in_order)
             return
         middle = middle_of(passes, display.ways)
         found = [way_of(p, display.ways, middle) for p in passes] if two else []
@@ -174,11 +174,6 @@ class PassesPanel(QWidget):
         key = LapKey(kept.run, kept.lap)
         if key != self._store.session.choice.reference:
             self._store.do("choice of lap", lambda s: ops.choose_lap(s, key))
-
-
-def _in_order(session: Session) -> list[tuple[int, RunSheet]]:
-    """The sheets of all runs in order of time; those without a date first."""
-    return [(r.number, r.sheet) for r in sorted(session.runs, key=lambda r: (r.sheet.date, r.sheet.time, r.number))]
 
 
 def _compared(both: Sequence[tuple[KeptPass, str | None]], second: str) -> tuple[tuple[int, int], TwoWays | None]:

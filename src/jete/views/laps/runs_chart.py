@@ -42,8 +42,7 @@ class RunDot:
 def dots_of(runs: Iterable[Run], shown: Run) -> list[RunDot]:
     """The runs of a run's circuit, layout and class that have a lap that counts, in order of time."""
     alike = [r for r in runs if r.place == shown.place and r.sheet.group == shown.sheet.group and r.best is not None]
-    alike.sort(key=lambda r: (r.sheet.date, r.sheet.time, r.number))
-    return [RunDot(r, k, r.best.time_s) for k, r in enumerate(alike) if r.best is not None]
+    return [RunDot(r, k, r.best.time_s) for k, r in enumerate(ops.in_order_of_time(alike)) if r.best is not None]
 
 
 class RunsChart(QWidget):

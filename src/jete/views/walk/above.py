@@ -159,20 +159,7 @@ class WalkAbove(QWidget):
         painter.setFont(font(NOTE_PX))
         reach = view.reach_m()
         for mark in (m for m in road.circuit.book.landmarks if abs(m.circuit_m - scene.played.place_m) < reach):
-            side = {"left": 0, "right": 1}.get(mark.side)
-            edges = scene.drawn.edges_m
-            edge = edges[side] if edges is not None and side is not None else None
-            a, b = scene.drawn.point(mark.circuit_m - 1.0, edge), scene.drawn.point(mark.circuit_m + 1.0, edge)
-            long = max(float(np.hypot(b[0] - a[0], b[1] - a[1])), 1e-6)
-            aside = {"left": ASIDE_M, "right": -ASIDE_M}.get(mark.side, 0.0)
-            spot = np.array(
-                [
-                    [
-                        0.5 * (a[0] + b[0]) - (b[1] - a[1]) / long * aside,
-                        0.5 * (a[1] + b[1]) + (b[0] - a[0]) / long * aside,
-                    ]
-                ]
-            )
+            spot = np.array([scene.drawn.beside(mark.circuit_m, mark.side, ASIDE_M)])
             x, y = view.px(spot)
             if 0.0 < x[0] < self.width() and NOTE_PX < y[0] < self.height() - 4.0:
                 painter.setPen(QPen(theme.color("ink"), 1))
