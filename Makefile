@@ -1,7 +1,7 @@
 PY := .venv/bin/python
 export PYTHONPATH := src
 
-.PHONY: setup test lint screenshots bench accuracy keep crash fuzz walk demo-data demo-film lock
+.PHONY: setup test test-all lint screenshots bench accuracy keep crash fuzz walk demo-data demo-film lock
 
 setup:
 	@tools/setup develop
@@ -9,6 +9,9 @@ setup:
 	@tools/test-tools
 
 test: setup
+	$(PY) -m pytest -n auto --dist loadfile --quick
+
+test-all: setup
 	$(PY) -m pytest -n auto --dist loadfile
 
 lint: setup

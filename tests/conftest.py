@@ -23,6 +23,25 @@ if TYPE_CHECKING:
 SEED = 5
 
 
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--quick", action="store_true", help="the first case of `many`, nothing of `long`")
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Leave out what takes long, where that is asked for."""
+    if not config.getoption("--quick"):
+        return
+    seen: set[str] = set()
+    kept, left = [], []
+    for item in items:
+        claim = item.nodeid.partition("[")[0]
+        again = item.get_closest_marker("many") is not None and claim in seen
+        seen.add(claim)
+        (left if again or item.get_closest_marker("long") is not None else kept).append(item)
+    config.hook.pytest_deselected(items=left)
+    items[:] = kept
+
+
 @pytest.fixture(autouse=True)
 def _private_home(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
     home = tmp_path_factory.mktemp("home")

@@ -61,6 +61,7 @@ def test_any_bytes_are_read_or_refused_by_name(data: bytes) -> None:
             read_log(path)
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [301])
 @pytest.mark.parametrize(
     "channels",
@@ -101,6 +102,7 @@ def damaged(log: Log, what: str) -> Log:
     return replace(log, channels=channels)
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("what", ["spikes", "brake drifts", "throttle to 87 percent", "seconds missing"])
 def test_a_broken_log_still_finds_the_main_fault(trial: Trial, tmp_path: Path, what: str) -> None:
     path = tmp_path / "broken.csv"

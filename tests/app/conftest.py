@@ -158,17 +158,25 @@ def landmarked(empty: Application, ready_circuit: Path, qtbot: QtBot) -> Applica
     return _with_shelf(empty, ready_circuit, qtbot)
 
 
+@pytest.fixture(scope="session")
+def ready_pair(pair_files: tuple[Path, Path], tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A shelf with the pair of known laps, brought in once for all tests of a process."""
+    folder = tmp_path_factory.mktemp("pair-ready") / "shelf"
+    library, _ = open_library(location_named(str(folder), ""))
+    for path in pair_files:
+        bring_in(library, path, {})
+    library.close()
+    return folder
+
+
 @pytest.fixture
-def opened(empty: Application, pair_files: tuple[Path, Path], qtbot: QtBot) -> Application:
-    empty.imports.open_files(pair_files)
-    qtbot.waitUntil(lambda: len(empty.store.session.runs) == 2 and empty.store.comparison is not None, timeout=20000)
-    qtbot.waitUntil(
-        lambda: (
-            empty.store.comparison.laps[0].passage.lap.log.source != empty.store.comparison.reference.lap.log.source
-        ),
-        timeout=20000,
-    )
-    return empty
+def opened(empty: Application, ready_pair: Path, qtbot: QtBot) -> Application:
+    """The pair of known laps, each run with its one lap, compared."""
+    opened = _with_shelf(empty, ready_pair, qtbot)
+    comparison = opened.store.comparison
+    assert comparison is not None
+    assert comparison.laps[0].passage.lap.log.source != comparison.reference.lap.log.source
+    return opened
 
 
 @pytest.fixture

@@ -61,6 +61,7 @@ def test_it_is_noted_once(shelf: Library) -> None:
     assert (shelf.guides.typed(place), [v.id for v in shelf.guides.versions(place)]) == before
 
 
+@pytest.mark.long
 def test_its_film_is_found_by_motion(shelf: Library) -> None:
     """To a tenth of a second and a little: the made-up camera looks along the road, and turns a little before the car."""
     name = demo.PAIR[0]

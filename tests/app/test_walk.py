@@ -13,6 +13,7 @@ from walk import no_files, walk
 STEPS = 60
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [1])
 def test_a_random_walk_meets_no_exception(
     qapp: QApplication, tmp_path: Path, seed: int, monkeypatch: pytest.MonkeyPatch

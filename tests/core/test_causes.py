@@ -40,6 +40,7 @@ def loss_of(corner: CornerLoss, kind: str) -> float:
     return sum(f.loss_s for f in corner.findings if f.kind == kind)
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("kind", SIZES)
 def test_a_single_fault_is_found_as_its_kind_and_leads(kind: str) -> None:
     corner = passed(Fault(kind, CORNER[kind], SIZES[kind]))
@@ -47,12 +48,14 @@ def test_a_single_fault_is_found_as_its_kind_and_leads(kind: str) -> None:
     assert corner.findings[0].kind == kind
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("kind", SIZES)
 def test_most_of_the_gap_of_a_single_fault_is_its_own(kind: str) -> None:
     corner = passed(Fault(kind, CORNER[kind], SIZES[kind]))
     assert loss_of(corner, kind) / corner.gap_s > 0.6
 
 
+@pytest.mark.many
 @pytest.mark.parametrize(
     ("kind", "measure", "within"),
     [("early_braking", -16.0, 1.5), ("late_throttle", 18.0, 2.0), ("overslowing", -7.0, 0.8), ("coasting", 0.8, 0.2)],
@@ -62,6 +65,7 @@ def test_the_measure_is_the_size_of_the_fault(kind: str, measure: float, within:
     assert found.measure == pytest.approx(measure, abs=within)
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [51, 52, 53, 54])
 def test_every_thousandth_is_booked(seed: int) -> None:
     lap = compare_trial(drawn(seed)).laps[0]
@@ -71,6 +75,7 @@ def test_every_thousandth_is_booked(seed: int) -> None:
     assert sum(s.gap_s for s in lap.sectors) == pytest.approx(lap.gap_s, abs=1e-9)
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [51, 52, 55, 56, 57])
 def test_equal_laps_make_no_claim(seed: int) -> None:
     lap = compare_trial(drawn(seed, faults=0)).laps[0]
@@ -120,6 +125,7 @@ def test_all_of_one_lap_gives_that_lap_back() -> None:
         assert float(times[(k,) * 8][0].sum()) == pytest.approx(exact, abs=0.004)
 
 
+@pytest.mark.long
 def test_corners_worked_out_together_are_those_worked_out_alone() -> None:
     trial = drawn(55)
     reference, lap = lap_of(trial.reference), lap_of(trial.lap, line_of(trial.reference))

@@ -62,6 +62,7 @@ def test_an_excursion_does_not_break_the_rest_of_the_lap(seed: int, metres: floa
     assert gap_error(t, found, 0.6, 1.0) < 0.012
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", SEEDS)
 def test_a_lap_logged_slowly_goes_with_a_reference_logged_fast(seed: int) -> None:
     assert gap_error(trial(seed), held(trial(seed).reference, trial(seed, POSITION).lap)) < 0.04

@@ -43,6 +43,7 @@ def yaw() -> np.ndarray:
     return np.convolve(rng.normal(size=300 * RATE), np.hanning(30), "same") * 0.2
 
 
+@pytest.mark.long
 def test_a_film_is_found_where_it_was_taken(yaw: np.ndarray, tmp_path: Path) -> None:
     told: list[float] = []
     film = turning_film(tmp_path / "bends.mp4", yaw[110 * RATE : 150 * RATE])
@@ -54,6 +55,7 @@ def test_a_film_is_found_where_it_was_taken(yaw: np.ndarray, tmp_path: Path) -> 
     assert told == sorted(told)
 
 
+@pytest.mark.long
 def test_a_film_of_something_else_is_not_sure(yaw: np.ndarray, tmp_path: Path) -> None:
     other = np.random.default_rng(9)
     elsewhere = np.convolve(other.normal(size=30 * RATE), np.hanning(30), "same") * 0.2

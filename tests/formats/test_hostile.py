@@ -182,6 +182,7 @@ def test_a_table_of_very_many_rows_is_refused(trial: Trial, write: Write, monkey
         read_log(path)
 
 
+@pytest.mark.long
 def test_a_refused_table_never_ends_the_process(tmp_path: Path) -> None:
     heads = "time,speed,lap\n"
     body = "".join(f"{k},{k % 90}.00000000000000000000,1.000000000000\n" for k in range(12_000))
@@ -202,6 +203,7 @@ def test_a_refused_table_never_ends_the_process(tmp_path: Path) -> None:
     assert done.stdout.split() == ["2"] * 6
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("first", [10])
 def test_a_few_of_the_fuzzed_files_are_answered_rightly(tmp_path: Path, first: int) -> None:
     assert [w for n in range(first, first + 6) if (w := run_case(n, tmp_path))] == []

@@ -32,6 +32,7 @@ def phone(tmp_path: Path) -> Path:
     return tmp_path / "phone.csv"
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("first", ["phone", "logger"])
 def test_a_phone_s_log_and_a_logger_s_are_of_the_same_laps_in_either_order(
     library: Library, tmp_path: Path, first: str

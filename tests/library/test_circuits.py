@@ -57,6 +57,7 @@ def with_chicane(log: Log) -> Log:
     return replace(log, channels={**log.channels, "latitude": replace(latitude, value=moved)})
 
 
+@pytest.mark.long
 def test_every_driver_and_vehicle_has_the_corners_of_the_circuit(library: Library) -> None:
     runs = [bring_in(library, p, {"circuit": "Kestrel Sands"} if p == INES else {}).run for p in (INES, TOMASZ, NOOR)]
     assert [library.run(n).sheet.circuit for n in runs] == ["Kestrel Sands"] * 3
@@ -75,6 +76,7 @@ def test_a_corner_has_one_number_in_every_comparison_of_the_circuit(library: Lib
     assert found[0] == found[1] == found[2] == found[3]
 
 
+@pytest.mark.many
 @pytest.mark.parametrize(("minutes", "third"), [(0, "2a"), (10, "3")])
 def test_a_later_lap_brings_a_corner_in_between_and_moves_no_number_but_in_one_go(
     library: Library, monkeypatch: pytest.MonkeyPatch, minutes: int, third: str
@@ -114,6 +116,7 @@ def test_a_chicane_makes_another_layout(library: Library, tmp_path: Path) -> Non
     assert (sheet.circuit, sheet.layout) == ("Kestrel Sands", "layout 2")
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [31, 32, 33])
 def test_without_positions_bends_and_length_tell_the_circuit(library: Library, tmp_path: Path, seed: int) -> None:
     trial = drawn(seed)
@@ -127,6 +130,7 @@ def test_without_positions_bends_and_length_tell_the_circuit(library: Library, t
     ]
 
 
+@pytest.mark.long
 def test_a_driver_goes_along_from_one_device_and_day_only(library: Library, tmp_path: Path) -> None:
     bring_in(library, INES, {"driver": "Ines Karlsby", "date": "2026-05-02", "condition": "damp"})
     same = library.run(bring_in(library, TOMASZ, {"date": "2026-05-02"}).run).sheet

@@ -61,6 +61,7 @@ def test_migrations_make_the_tables_of_the_models() -> None:
     engine.dispose()
 
 
+@pytest.mark.long
 def test_killed_at_random_moments_nothing_confirmed_is_lost(tmp_path: Path) -> None:
     assert rounds(tmp_path, 3, seed=1) == []
 
@@ -278,6 +279,7 @@ def test_two_programs_that_bring_in_one_file_make_one_run(library: Library, loca
     assert len(library.runs()) == 1
 
 
+@pytest.mark.long
 def test_two_programs_that_bring_in_two_new_circuits_make_two(location: Location, tmp_path: Path) -> None:
     for seed in (5, 6):
         heads, table = rows_of(drawn(seed).lap, every=4)

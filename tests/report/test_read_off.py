@@ -74,6 +74,7 @@ def test_what_is_not_the_difference_of_the_marks_stays_as_measured(
     assert as_read(loss, METRIC).findings == loss.findings
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("units", [METRIC, IMPERIAL])
 @pytest.mark.parametrize("seed", range(41, 47))
 def test_brake_points_in_words_and_in_the_table_agree_on_any_lap(seed: int, units: Units) -> None:

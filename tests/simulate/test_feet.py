@@ -35,12 +35,14 @@ def test_pedals_are_within_their_travel_and_never_hard_on_both() -> None:
     assert np.all((lap.brake_mps2 < 2.0) | (lap.throttle < 0.3))
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("kind", ["early_braking", "overslowing", "late_throttle", "waiting_foot", "slow_exit"])
 def test_a_mistake_costs_time(kind: str) -> None:
     size = {"overslowing": 6.0, "slow_exit": 0.2}.get(kind, 12.0)
     assert cost_s(kind, size) > 0.03
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("kind", ["late_braking", "more_speed", "early_throttle", "fast_exit"])
 def test_a_gain_gains(kind: str) -> None:
     size = {"more_speed": 3.0, "fast_exit": 0.1}.get(kind, 8.0)
@@ -59,6 +61,7 @@ def test_what_is_planned_at_one_corner_changes_nothing_before_it() -> None:
     assert late.time_at_s(1, before) == pytest.approx(driven().time_at_s(1, before), abs=1e-6)
 
 
+@pytest.mark.long
 def test_a_trade_has_both_sides_at_one_corner() -> None:
     faults = draw_feet_trial(7, made="trades", count=2).faults
     corners = [f.fault.corner for f in faults]
@@ -77,6 +80,7 @@ def test_the_shares_of_a_trade_add_up_to_what_both_cost() -> None:
     assert sum(f.cost_s for f in faults) != pytest.approx(both, abs=2e-3)
 
 
+@pytest.mark.long
 def test_a_harder_braking_that_the_grip_did_not_give_is_no_truth() -> None:
     """Drawn to brake 10 m later and be slow where the reference is; slow 38 m later, he braked later."""
     trial = draw_feet_trial(4016)
@@ -87,6 +91,7 @@ def test_a_harder_braking_that_the_grip_did_not_give_is_no_truth() -> None:
     assert times[0] == pytest.approx(times[1], abs=1e-6)
 
 
+@pytest.mark.long
 def test_a_braking_that_was_not_needed_from_its_later_place_is_no_truth() -> None:
     """Drawn to brake so late that the vehicle is through the bend and driven on before it."""
     assert all(f.fault.corner != 13 for f in draw_feet_trial(2164).faults)

@@ -63,6 +63,7 @@ def compared(seed: int) -> tuple[Trial, Comparison]:
     return trial, compare_trial(trial)
 
 
+@pytest.mark.long
 def test_the_gap_of_another_line_is_right_and_lies_where_it_was_driven() -> None:
     trial, comparison = compared(6012)
     station = np.linspace(0.0, trial.circuit.length_m, 400)
@@ -72,6 +73,7 @@ def test_the_gap_of_another_line_is_right_and_lies_where_it_was_driven() -> None
     assert float(np.sqrt(np.mean((found - trial.gap_s(station)) ** 2))) < 0.008
 
 
+@pytest.mark.long
 def test_another_line_is_told_as_the_reason_and_the_usual_one_is_not() -> None:
     told: dict[str, set[str | None]] = {}
     for seed in (6001, 6012):

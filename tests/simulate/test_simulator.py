@@ -85,6 +85,7 @@ def test_a_scaled_odometer_shows_another_length() -> None:
     assert lengths[1] / lengths[0] == pytest.approx(1.01, abs=1e-4)
 
 
+@pytest.mark.long
 def test_a_trial_is_the_same_each_time() -> None:
     a, b = draw_trial(77), draw_trial(77)
     assert np.array_equal(a.lap.channels["speed"].value, b.lap.channels["speed"].value)

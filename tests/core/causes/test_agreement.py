@@ -35,6 +35,7 @@ def both_ways(trial: Trial) -> list[str]:
     return [w for a, b in pairs for w in against_marks(compare(lap_of(a), [lap_of(b, line_of(a))]))]
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("made", ["faults", "trades", "overshoots"])
 @pytest.mark.parametrize("seed", [70001])
 def test_nothing_is_told_against_the_marks_of_a_driver_with_feet(seed: int, made: str) -> None:

@@ -64,6 +64,7 @@ def of_circuit(road: CircuitRoad) -> RoadProfile:
     return profile_from(road.rise, road.founder_m, np.arange(len(road.founder_m), dtype=float))
 
 
+@pytest.mark.long
 def test_by_many_laps_a_circuit_knows_its_height_as_well_as_by_the_usual_one() -> None:
     timed = [bare(lap, "altitude") for lap in laps()]
     six = founded(timed[0], timed[1:])

@@ -44,12 +44,14 @@ def away_m(road: CircuitRoad, line: Line) -> np.ndarray:
     return np.asarray(cKDTree(truth).query(road.path_m())[0])
 
 
+@pytest.mark.long
 def test_eight_laps_show_the_path_to_two_decimetres() -> None:
     line, laps = stint()
     assert len(laps) == 8
     assert float(np.sqrt(np.mean(away_m(road(), line) ** 2))) < 0.2
 
 
+@pytest.mark.long
 def test_more_laps_show_it_better_than_one() -> None:
     line, laps = stint()
     alone = [away_m(founded(lap), line).mean() for lap in laps]

@@ -35,6 +35,7 @@ def test_on_the_founder_the_corners_are_the_list(trial: Trial) -> None:
     assert corners_on(listed, founder, founder) == listed
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("channels", [LoggerSettings().channels, NO_POSITION], ids=["positions", "none"])
 @pytest.mark.parametrize("seed", [61, 62, 63])
 def test_corners_lie_on_another_lap_where_the_road_has_them(seed: int, channels: tuple[str, ...]) -> None:
@@ -80,6 +81,7 @@ def test_a_listed_bend_that_nobody_slows_for_stays(trial: Trial) -> None:
     assert sum(c.gap_s for c in result.corners) == pytest.approx(result.gap_s, abs=1e-9)
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [64, 65])
 def test_with_files_the_reference_alone_decides(seed: int) -> None:
     trial = drawn(seed)

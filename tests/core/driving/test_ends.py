@@ -79,6 +79,7 @@ def with_last_rise(log: Log, samples: int) -> Log:
     return replace(log, channels={**log.channels, "throttle": replace(throttle, value=value)})
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("samples", [1, 2, 3])
 @pytest.mark.parametrize("which", ["reference", "lap"])
 def test_a_throttle_whose_rise_ends_with_the_log_is_compared(which: str, samples: int) -> None:

@@ -95,6 +95,7 @@ def test_two_brake_circuits_are_one_brake() -> None:
     assert [moved_s(log, in_step(log), n) for n in halves] == pytest.approx([0.25, 0.25], abs=0.06)
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [513, 514, 515])
 def test_pedals_of_any_vehicle_are_known_to_a_twentieth_of_a_second(seed: int) -> None:
     brake, throttle = lateness_of_pedals(draw_feet_trial(seed).reference)

@@ -37,6 +37,7 @@ def test_positions_in_time_are_left_alone() -> None:
     assert in_step(logged(0.0)) is logged(0.0)
 
 
+@pytest.mark.long
 def test_the_stated_doubt_is_that_of_the_lag() -> None:
     errors = []
     for seed in range(61, 67):

@@ -76,6 +76,7 @@ def test_lap_times_from_positions_alone_are_true_to_a_few_hundredths(seed: int) 
         assert split(log, line)[0].time_s == pytest.approx(trace.lap_time_s(1), abs=0.06)
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [71, 72, 73, 74])
 def test_another_line_is_told_from_another_place_by_the_bends(seed: int) -> None:
     t, found = trial(DISTANCE, seed), compared(DISTANCE, seed)

@@ -48,6 +48,7 @@ def test_what_runs_differ_by_is_no_trend() -> None:
     assert abs(told.seconds) < 0.03
 
 
+@pytest.mark.long
 def test_seldom_is_anything_claimed_of_nothing() -> None:
     claims = [any(t.told for t in trends_of(*drawn(seed))) for seed in range(200)]
     assert np.mean(claims) <= 0.08

@@ -64,6 +64,7 @@ def test_positions_on_both_sides_tell_it_better_than_on_one(stint: Trace) -> Non
     assert 0.02 < two[0] < one[0] < 0.5
 
 
+@pytest.mark.long
 def test_gaps_at_the_line_are_within_their_doubt() -> None:
     """Positions as rough as a plain receiver's: surer ones would be doubted for a drift that these laps do not have."""
     settings = replace(SETTINGS, channels=WITH_SPEED, position_noise_m=1.0)

@@ -44,6 +44,7 @@ def bend(*pieces: tuple[float, float]) -> np.ndarray:
     return np.concatenate([np.full(int(length), 1.0 / radius if radius else 0.0) for length, radius in pieces])
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("sensor", ["yaw_rate", "acc_lat", "lean", "steering"])
 def test_every_lateral_sensor_gives_the_same_road(sensor: str) -> None:
     truth = road_with("x", "y", "yaw_rate")
@@ -129,6 +130,7 @@ def test_a_bend_that_all_take_flat_is_no_corner() -> None:
     assert len(found) <= len(trial.circuit.corners) - len(flat)
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [21, 22, 23])
 def test_corners_are_where_the_road_turns(seed: int) -> None:
     trial = drawn(seed, faults=0)
@@ -162,6 +164,7 @@ def test_a_sensor_of_other_bends_gives_no_detail() -> None:
     assert np.array_equal(_with_detail(TWO_BENDS, np.roll(TWO_BENDS, 90)), TWO_BENDS)
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [5002, 5008, 5025, 5052])
 def test_positions_alone_tell_two_bends_of_one_side_apart(seed: int) -> None:
     channels = ("lap", "throttle", "brake", "x", "y")
@@ -172,6 +175,7 @@ def test_positions_alone_tell_two_bends_of_one_side_apart(seed: int) -> None:
     assert len(found.corners) == len(asked)
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [5065, 5074, 5107, 5116])
 def test_a_bend_that_is_only_braked_in_for_the_next_one_is_no_corner(seed: int) -> None:
     trial = drawn(seed)

@@ -29,6 +29,7 @@ def with_one(log: Log, channel: Channel) -> Log:
     )
 
 
+@pytest.mark.many
 @pytest.mark.parametrize(("name", "power"), [("yaw_rate", 1), ("acc_lat", 2), ("lean", 2), ("steering", 0)])
 def test_noise_of_a_sensor_falls_with_a_power_of_the_speed(name: str, power: int) -> None:
     log = draw_feet_trial(701).reference
@@ -49,6 +50,7 @@ def test_two_kinds_of_sensor_differ_as_the_rougher_and_by_more() -> None:
     assert gyro.beside(2).unlike > gyro.beside(1).unlike
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("frame", ["the motorcycle", "the earth"])
 def test_a_gyro_that_leans_with_a_motorcycle_is_set_upright(frame: str) -> None:
     log = draw_feet_trial(702).reference
@@ -76,6 +78,7 @@ def rough(log: Log, rng: np.random.Generator) -> Log:
     return with_one(kept, replace(lateral, value=lateral.value + rng.normal(0.0, 0.06 * G_MPS2, len(lateral))))
 
 
+@pytest.mark.long
 def test_a_gap_by_a_rough_acceleration_is_no_surer_than_it_is() -> None:
     off = []
     for seed in range(701, 709):

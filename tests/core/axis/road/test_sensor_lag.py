@@ -95,6 +95,7 @@ def test_a_lap_without_a_sensor_felt_nothing() -> None:
     assert sensor_in_time(*prepared(replace(log, channels={n: c for n, c in log.channels.items() if n not in FEEL_BENDS})), None) is None  # fmt: skip
 
 
+@pytest.mark.long
 def test_equal_laps_lose_nothing_by_a_late_sensor() -> None:
     """The gap with a gyro that is late by a fifth of a second is as right, and as sure, as with one in time."""
     off: dict[float, list[float]] = {0.0: [], 0.2: []}

@@ -63,6 +63,7 @@ def test_one_cause_wins_on_the_way_in_and_loses_on_the_way_out(
     assert found == (None if both is None else BothWays(*(pytest.approx(s) for s in both)))
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [601, 605])
 def test_both_sides_of_a_driven_trade_are_told(seed: int) -> None:
     trial = draw_feet_trial(seed, made="trades", count=1)
@@ -71,6 +72,7 @@ def test_both_sides_of_a_driven_trade_are_told(seed: int) -> None:
     assert all(told & set(names_of(f.fault.kind)) for f in trial.faults if abs(f.cost_s) > 0.1)
 
 
+@pytest.mark.many
 @pytest.mark.parametrize(
     ("seed", "number"),
     [
@@ -90,6 +92,7 @@ def test_both_sides_of_a_trade_are_told_that_is_even_or_soon_over(seed: int, num
             assert sum(told.get(kind, 0.0) for kind in names_of(fault.fault.kind)) * fault.cost_s > 0.0
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [601, 609])
 def test_what_a_waiting_foot_loses_is_the_late_throttle_s(seed: int) -> None:
     trial = draw_feet_trial(seed, made="waits", count=1)
@@ -98,6 +101,7 @@ def test_what_a_waiting_foot_loses_is_the_late_throttle_s(seed: int) -> None:
     assert late.loss_s == pytest.approx(trial.faults[0].cost_s, rel=0.35)
 
 
+@pytest.mark.many
 @pytest.mark.parametrize("seed", [500, 503])
 def test_who_brakes_early_and_rolls_over_it_has_braked_early(seed: int) -> None:
     trial = draw_feet_trial(seed, made="rolls", count=1)
