@@ -67,9 +67,20 @@ def test_what_the_reference_does_agrees_with_the_marks(
     assert reference_words(finding(lap, kind), marked(lap, **marks), None, METRIC) == words
 
 
-def test_slowed_too_soon_says_how_much_later_the_reference_is_down_to_speed(lap: LapComparison) -> None:
-    told = reference_words(finding(lap, Kind.SLOWED_EARLY, -41.0), marked(lap), None, METRIC)
-    assert told == "is down to speed 41 m later"
+@pytest.mark.parametrize(
+    ("marks", "words"),
+    [
+        ({"brake_on_m": 424.6, "brake_off_m": 610.0}, "trails the brake 40 m farther into the turn"),
+        ({"brake_on_m": 414.6}, "brakes there too, then slows for longer"),
+        ({"brake_on_m": 390.0}, "slows 41 m later"),
+    ],
+)
+def test_slowed_too_soon_says_what_keeps_the_reference_fast_for_longer(
+    lap: LapComparison, marks: dict[str, float], words: str
+) -> None:
+    alike = {"brake_on_m": 414.6, "brake_off_m": 650.0, "turn_in_m": 587.0}
+    told = replace(marked(lap, **{**alike, **marks}), reference_marks=replace(lap.corners[0].reference_marks, **alike))
+    assert reference_words(finding(lap, Kind.SLOWED_EARLY, -41.0), told, None, METRIC) == words
 
 
 def test_a_run_s_answer_is_by_its_means(lap: LapComparison) -> None:

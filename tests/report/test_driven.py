@@ -40,7 +40,7 @@ def words(monkeypatch: pytest.MonkeyPatch, comparison: Comparison, lap: Techniqu
     ("change", "said"),
     [
         ({"release": "two stages"}, "released in two steps (reference: in one step)"),
-        ({"release": "dropped"}, "released at once (reference: in one step)"),
+        ({"release": "dropped"}, "dropped the brake (reference: released in one step)"),
         ({"brake_applications": 2}, "braked twice (reference: once)"),
         ({"trail_m": 8.0}, "trail-braked 8 m, the reference 20 m"),
         ({"overlap_s": 0.31}, "on both pedals for 0.31 s (reference: 0.00 s)"),

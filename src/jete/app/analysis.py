@@ -154,6 +154,7 @@ class Analyst(Follower):
     def _on_summed(self, result: tuple[tuple[LapKey | None, tuple[LapKey, ...]], Worked]) -> None:
         """Keep the run's result; the lap in comparison is taken from it where it is among its laps."""
         from jete.core.run import run_of
+        from jete.report.thousandths import run_in_thousandths
 
         (reference, keys), worked = result
         comparison, road = worked
@@ -163,7 +164,7 @@ class Analyst(Follower):
         if not asked or reference != choice.reference or keys != laps_of_run(self._store.session):
             return
         kept = [i for i, key in enumerate(keys) if key in choice.taken_back]
-        found = RunResult(reference, keys, comparison, run_of(comparison, kept))
+        found = RunResult(reference, keys, comparison, run_in_thousandths(run_of(comparison, kept)))
         self._store.show(lambda r: replace(r, run=found), also=Changed.RUN_RESULT)
         if choice.lap in keys and not choice.over and self._store.comparison is None:
             one = replace(comparison, laps=(comparison.laps[keys.index(choice.lap)],))
@@ -199,12 +200,13 @@ def _compared_keys(session: Session) -> tuple[LapKey | None, ...]:
 
 
 def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]], finder: Finder, token: Token) -> Worked:
-    """Laps against the reference, loaded and compared (off the window's thread), until it is cancelled.
+    """Laps against the reference, loaded, compared and told in thousandths (off the window's thread), until it is cancelled.
 
     The numerics are imported where they are used, so that the window is drawn before they
     are loaded.
     """
     from jete.desk.beside import compare_beside, road_beside
+    from jete.report.thousandths import in_thousandths
 
     def each(work: Callable[[Lap], LapComparison], those: Sequence[Lap]) -> Iterator[LapComparison]:
         return one_by_one(work, those, token.cancelled)
@@ -212,7 +214,7 @@ def _compared(reference: Callable[[], Lap], laps: list[Callable[[], Lap]], finde
     loaded = reference()
     circuit = finder(loaded)
     found = compare_beside(loaded, list(one_by_one(lambda lap: lap(), laps, token.cancelled)), circuit, each)
-    return Worked(found, road_beside(found, circuit))
+    return Worked(in_thousandths(found), road_beside(found, circuit))
 
 
 def _lay_of(comparison: Comparison) -> Lay:

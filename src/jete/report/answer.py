@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING
 
 from jete.core.aims.aim import ASKS
 from jete.core.causes.kinds import Kind
+from jete.core.causes.verdict.pair import LEAST_MOVE_M
 from jete.report.read_off import apart_kmh, apart_m
 from jete.report.seat import place_words
-from jete.report.sentences import short_words
+from jete.report.sentences import LEAST_TRAIL_M, onset_moved_m, short_words, trails_m
 from jete.report.three import that_matter
 from jete.report.units import METRIC, Units
 from jete.report.words import KIND_WORDS
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     from jete.core.causes.verdict.result import CornerLoss
     from jete.core.causes.verdict.to_be_had import ToBeHad
     from jete.core.circuit.on_axis import CircuitOnAxis
+    from jete.core.driving.marks import Marks
     from jete.core.run import RunSummary
     from jete.report.three import Often
 
@@ -94,7 +96,7 @@ def answers_of_run(run: RunSummary, most: int = 3) -> list[Answer]:
 def reference_words(finding: Finding, loss: CornerLoss, circuit: CircuitOnAxis | None, units: Units) -> str:
     """What the reference does at the mark that a cause is about, from the seat where a landmark tells; empty where no mark shows it."""
     if finding.kind is Kind.SLOWED_EARLY:
-        return f"is down to speed {units.length_text(abs(finding.measure))} later"
+        return _slows_later(abs(finding.measure), loss.marks, units)
     measure = ASKS[finding.kind][0] if finding.kind in ASKS else ""
     reference, lap = loss.reference_marks, loss.lap_marks
     places = {
@@ -112,6 +114,17 @@ def reference_words(finding: Finding, loss: CornerLoss, circuit: CircuitOnAxis |
         "min_speed_kmh": _speed(reference.min_speed_kmh, lap.min_speed_kmh, units),
     }
     return less.get(measure, "")
+
+
+def _slows_later(metres: float, marks: tuple[Marks, Marks], units: Units) -> str:
+    """What keeps the reference fast for longer: its trail, or a brake that began at the same place and took longer."""
+    trails = trails_m(marks)
+    if trails is not None and trails[0] - trails[1] >= LEAST_TRAIL_M:
+        return f"trails the brake {units.length_text(apart_m(trails[1], trails[0], units))} farther into the turn"
+    moved = onset_moved_m(marks, units)
+    if moved is not None and abs(moved) < LEAST_MOVE_M:
+        return "brakes there too, then slows for longer"
+    return f"slows {units.length_text(metres)} later"
 
 
 def _speed(reference_kmh: float, lap_kmh: float, units: Units) -> str:

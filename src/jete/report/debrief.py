@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -20,6 +20,7 @@ from jete.report.plan import expected_words, plan_document, target_words
 from jete.report.positions import words_of_positions
 from jete.report.sentences import short_words
 from jete.report.sheets import filled
+from jete.report.thousandths import in_thousandths, run_in_thousandths
 from jete.report.three import Often, that_matter, three_sentences
 from jete.report.units import METRIC, Units
 from jete.report.what_if import CAUTIONS
@@ -82,6 +83,8 @@ class Debrief:
 
 def debrief_sections(told: Debrief, units: Units = METRIC) -> list[Section]:
     """The sections of a debrief in the order in which they are read: the answer first."""
+    run = None if told.run is None else run_in_thousandths(told.run)
+    told = replace(told, comparison=in_thousandths(told.comparison), run=run)
     had = to_be_had(told.lap.corners, Often.of(told.run).shares or None)
     parts = [_head(told), _three(told, had, units)]
     parts += [_corner(told, told.lap.corners[h.corner - 1], units) for h in that_matter(had)]

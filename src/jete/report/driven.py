@@ -16,7 +16,12 @@ if TYPE_CHECKING:
 SECONDS = 0.08
 METRES = 4.0
 
-_RELEASES: dict[Release, str] = {"one stage": "in one step", "two stages": "in two steps", "dropped": "at once"}
+# What the lap did, and the reference in brackets behind it.
+_RELEASES: dict[Release, tuple[str, str]] = {
+    "one stage": ("released in one step", "in one step"),
+    "two stages": ("released in two steps", "in two steps"),
+    "dropped": ("dropped the brake", "dropped it"),
+}
 _TIMES = (
     ("brake_build_s", "built the pressure in {} s (reference: {} s)"),
     ("overlap_s", "on both pedals for {} s (reference: {} s)"),
@@ -58,7 +63,8 @@ def driven_alike(passages: tuple[Passage, Passage]) -> str:
 def _brake(reference: Technique, lap: Technique, length: Callable[[float], str]) -> list[str]:
     words = []
     if reference.release and lap.release and reference.release != lap.release:
-        words.append(f"released {_RELEASES[lap.release]} (reference: {_RELEASES[reference.release]})")
+        theirs = _RELEASES[reference.release][lap.release != "dropped"]
+        words.append(f"{_RELEASES[lap.release][0]} (reference: {theirs})")
     if lap.brake_applications != reference.brake_applications and lap.brake_applications * reference.brake_applications:
         words.append(f"braked {_often(lap.brake_applications)} (reference: {_often(reference.brake_applications)})")
     trails = (lap.trail_m, reference.trail_m)

@@ -86,7 +86,7 @@ def slowed_words(kind: Kind, measure_m: float, units: Units, marks: tuple[Marks,
     """
     early = kind is Kind.SLOWED_EARLY
     down = f"down to speed {units.length_text(abs(measure_m))} {'too soon' if early else 'later'}"
-    moved = _onset_moved_m(marks, units)
+    moved = onset_moved_m(marks, units)
     if moved is None or (moved < -LEAST_MOVE_M if early else moved > LEAST_MOVE_M):
         return f"Was {down}"
     if abs(moved) < LEAST_MOVE_M:
@@ -97,15 +97,21 @@ def slowed_words(kind: Kind, measure_m: float, units: Units, marks: tuple[Marks,
 
 def _trail_words(marks: tuple[Marks, Marks] | None, units: Units) -> str:
     """That the brake was let go sooner, or later, by both trails, where they part; else nothing."""
-    known = [(m.brake_off_m, m.turn_in_m) for m in marks or ()]
-    trails = [max(off - turn_in, 0.0) for off, turn_in in known if off is not None and turn_in is not None]
-    if len(trails) < 2 or abs(trails[1] - trails[0]) < LEAST_TRAIL_M:
+    trails = trails_m(marks)
+    if trails is None or abs(trails[1] - trails[0]) < LEAST_TRAIL_M:
         return ""
     how = "let go sooner" if trails[1] < trails[0] else "held it longer"
     return f"; {how} (trail {units.length_text(trails[1])}, reference {units.length_text(trails[0])})"
 
 
-def _onset_moved_m(marks: tuple[Marks, Marks] | None, units: Units) -> float | None:
+def trails_m(marks: tuple[Marks, Marks] | None) -> tuple[float, float] | None:
+    """How far the reference and the lap trailed the brake into the turn, metres; None where that is not seen of both."""
+    known = [(m.brake_off_m, m.turn_in_m) for m in marks or ()]
+    trails = [max(off - turn_in, 0.0) for off, turn_in in known if off is not None and turn_in is not None]
+    return (trails[0], trails[1]) if len(trails) == 2 else None
+
+
+def onset_moved_m(marks: tuple[Marks, Marks] | None, units: Units) -> float | None:
     """How far the lap's brake point lies past the reference's, as one reads it off; None where that is not seen."""
     if marks is None or marks[0].brake_on_m is None or marks[1].brake_on_m is None:
         return None
@@ -114,7 +120,7 @@ def _onset_moved_m(marks: tuple[Marks, Marks] | None, units: Units) -> float | N
 
 def _brake_moved(kind: Kind, units: Units, marks: tuple[Marks, Marks] | None) -> str:
     """That a softer braking began so much earlier, or a harder one later, to stand before it; else nothing."""
-    moved, side = _onset_moved_m(marks, units), 1.0 if kind is Kind.HARD_BRAKING else -1.0
+    moved, side = onset_moved_m(marks, units), 1.0 if kind is Kind.HARD_BRAKING else -1.0
     if moved is None or moved * side < LEAST_TOLD_M:
         return ""
     return f"{units.length_text(abs(moved))} {'later' if side > 0.0 else 'earlier'} and "

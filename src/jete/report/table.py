@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from jete.report.positions import words_of_positions
 from jete.report.sentences import bargains, short_words
+from jete.report.thousandths import in_thousandths
 from jete.report.words import COARSE, KIND_WORDS, SURE, counted, difference, lap_time, not_logged, torn_words
 
 if TYPE_CHECKING:
@@ -34,7 +35,7 @@ def comparison_table(
     head = f"reference {reference.label}  {lap_time(reference.span.time_s)}\n"
     if timed_at:
         head += f"All laps are timed at {timed_at}; corners are told by the reference alone.\n"
-    ledgers = [_ledger(c) for c in comparison.laps] + [_run(*r, alone=len(runs) == 1) for r in runs]
+    ledgers = [_ledger(c) for c in in_thousandths(comparison).laps] + [_run(*r, alone=len(runs) == 1) for r in runs]
     return head + "\n".join(ledgers) + f"\n{CAUTION}\n"
 
 

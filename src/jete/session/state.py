@@ -69,11 +69,6 @@ class Run:
         return self.notes.counted(self.laps)
 
     @cached_property
-    def counted_pieces(self) -> tuple[tuple[float, ...], ...]:
-        """The times of the thirds of the laps that are not set aside, where they are known."""
-        return tuple(p for s, p in zip(self.laps, self.pieces, strict=False) if p and not self.notes.of(s.number).aside)
-
-    @cached_property
     def fade(self) -> Fade | None:
         """How the times of the laps that count change over the run."""
         return fade_of([s.number for s in self.counted], [s.time_s for s in self.counted])

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from jete.app.actions import key_hint
-from jete.app.theme import BODY_PX, LEAD_PX, NOTE_PX, SMALL_PX, SPACE, THEMES, TITLE_PX, Theme, font, scale
+from jete.app.theme import BODY_PX, LEAD_PX, SMALL_PX, SPACE, THEMES, Theme, font, scale
 from jete.report.words import difference
 from jete.views.labels import plain
 
@@ -42,7 +42,7 @@ class EmptyShelf(QScrollArea):
     def __init__(self, store: SessionStore) -> None:
         super().__init__()
         title, demo = plain(EMPTY), plain("To look around first: a club team's car and a motorcycle at Kestrel Sands.")
-        title.setFont(font(TITLE_PX, bold=True))
+        title.setFont(font(LEAD_PX, bold=True))
         left = QVBoxLayout()
         left.setSpacing(2 * SPACE)
         left.addWidget(title)
@@ -90,7 +90,7 @@ def _step(number: int, what: str, how: str) -> QHBoxLayout:
     """One of the three steps: its number large, what to do, and with what."""
     row, words = QHBoxLayout(), QVBoxLayout()
     figure, title = plain(str(number)), plain(what)
-    figure.setFont(font(TITLE_PX, bold=True))
+    figure.setFont(font(LEAD_PX, bold=True))
     figure.setFixedWidth(round(28 * scale()))
     title.setFont(font(BODY_PX, bold=True))
     words.setSpacing(1)
@@ -140,7 +140,7 @@ class ExampleLedger(QWidget):
         if name != "sum":
             long = seconds / LONGEST_S * wide
             painter.fillRect(QRectF(min(zero, zero + long), rect.top() + 4, abs(long), 7 * scale()), color)
-            painter.setFont(font(NOTE_PX))
+            painter.setFont(font(SMALL_PX))
             painter.setPen(theme.color("muted"))
             words = QRectF(zero, rect.top() + 10 * scale(), wide, rect.height() - 10 * scale())
             painter.drawText(words, middle, what)

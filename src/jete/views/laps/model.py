@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, Qt, pyqtSignal
 
 from jete.notes.sheet import ASIDE_WORDS, LapNote
+from jete.report.thousandths import adding_up
 from jete.report.words import difference, lap_time
 from jete.session.state import LapKey, Session
 from jete.views.labels import tip
@@ -63,16 +64,27 @@ def rows_of(session: Session, run: Run | None) -> list[LapRow]:
     """The laps of a run in the order they were driven."""
     if run is None:
         return []
-    best, pieces = run.best, run.pieces or tuple(() for _ in run.laps)
-    fastest = [min(column) for column in zip(*run.counted_pieces, strict=True)]
+    best, pieces = run.best, told_pieces(run)
+    fastest = [min(column) for column in zip(*counted_pieces(run), strict=True)]
     rows = []
     for span, times in zip(run.laps, pieces, strict=True):
         key, note = LapKey(run.number, span.number), run.notes.of(span.number)
-        to_best = span.time_s - best.time_s if best and span.complete else None
+        to_best = round(span.time_s, 3) - round(best.time_s, 3) if best and span.complete else None
         marks = tuple(not note.aside and t <= f for t, f in zip(times, fastest, strict=False))
         over = session.choice.over.index(key) if key in session.choice.over else 0
         rows.append(LapRow(key, span, _hold(session, key), over, to_best, times, marks, note))
     return rows
+
+
+def told_pieces(run: Run) -> list[tuple[float, ...]]:
+    """The pieces of each lap, in thousandths that add up to its time."""
+    pieces = run.pieces or tuple(() for _ in run.laps)
+    return [tuple(adding_up(p, span.time_s)) for span, p in zip(run.laps, pieces, strict=True)]
+
+
+def counted_pieces(run: Run) -> list[tuple[float, ...]]:
+    """Those of the laps that are not set aside, where they are known."""
+    return [p for s, p in zip(run.laps, told_pieces(run), strict=True) if p and not run.notes.of(s.number).aside]
 
 
 def _hold(session: Session, key: LapKey) -> str:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QModelIndex, QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QStackedWidget, QTableView, QVBoxLayout, QWidget
 
-from jete.app.theme import SPACE, TITLE_PX, font, scale
+from jete.app.theme import LEAD_PX, SPACE, font, scale
 from jete.report.targets import way_words
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
@@ -71,7 +71,7 @@ class RunPanel(QWidget):
         return self._store.session.display.theme
 
     def _build(self) -> None:
-        self.title.setFont(font(TITLE_PX, bold=True))
+        self.title.setFont(font(LEAD_PX, bold=True))
         self.title.setObjectName("run-title")
         self.words.setObjectName("run-words")
         # Room for what comes later, so that no row moves under the pointer.

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import BODY_PX, SMALL_PX, THEMES, font, scale
+from jete.report.read_off import apart
 from jete.report.shown import offered, sensible, shown
 from jete.report.units import plain, signed, units_of
 from jete.session import operations as ops
@@ -249,7 +250,7 @@ class Traces(QWidget):
                 if v is not None
             ]
             if values[0] is not None and values[1] is not None:
-                lines.append((signed(values[1] - values[0], panel.digits), theme.color("muted")))
+                lines.append((signed(apart(values[0], values[1], panel.digits), panel.digits), theme.color("muted")))
         self._paint_column(painter, strip, lines)
 
     def _paint_column(self, painter: QPainter, strip: Strip, lines: list[tuple[str, QColor]]) -> None:
