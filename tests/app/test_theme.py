@@ -15,7 +15,7 @@ from jete.session.display import choices
 
 TEXT = ("ink", "muted", "reference", "lap", "loss", "gain")
 GROUNDS = ("ground", "raised", "selected", "faint")
-SCALE = {theme.NOTE_PX, theme.SMALL_PX, theme.BODY_PX, theme.LEAD_PX, theme.TITLE_PX, theme.LARGE_PX}
+SCALE = {theme.SMALL_PX, theme.BODY_PX, theme.LEAD_PX, theme.LARGE_PX}
 
 
 def contrast(one: str, other: str) -> float:
@@ -66,7 +66,7 @@ def test_what_can_be_pressed_shows_that_it_is_pointed_at_pressed_and_switched_of
 
 
 def test_text_has_the_sizes_of_the_scale() -> None:
-    assert sorted(SCALE) == [11, 12, 13, 15, 18, 22]
+    assert sorted(SCALE) == [12, 13, 16, 22]
     home = Path(jete.__file__).parent / "views"
     own = [
         f"{path.name}: {line.strip()}"

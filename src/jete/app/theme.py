@@ -14,8 +14,8 @@ ASSETS = Path(__file__).parent / "assets"
 # Room between things: half of it, it, or a multiple.
 SPACE = 8
 ROW = 32
-# Sizes of text: what is only there (axes, cautions), tables and pictures, text, answers, titles, what is read from afar.
-NOTE_PX, SMALL_PX, BODY_PX, LEAD_PX, TITLE_PX, LARGE_PX = 11, 12, 13, 15, 18, 22
+# Sizes of text: tables, pictures and what is only there; text; answers and titles; what is read from afar.
+SMALL_PX, BODY_PX, LEAD_PX, LARGE_PX = 12, 13, 16, 22
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from jete.app.theme import NOTE_PX, SMALL_PX, THEMES, Theme, font
+from jete.app.theme import SMALL_PX, THEMES, Theme, font
 from jete.report.words import difference
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
@@ -208,7 +208,7 @@ class Ribbon(QWidget):
         painter.setPen(theme.color("ink"))
         painter.drawText(QRectF(x - 20, outer, 40, 16), Qt.AlignmentFlag.AlignCenter, loss.corner.shown)
         if abs(loss.gap_s) >= LEAST_TINT_S:
-            painter.setFont(font(NOTE_PX))
+            painter.setFont(font(SMALL_PX))
             painter.setPen(theme.color("loss" if loss.gap_s > 0 else "gain"))
             painter.drawText(QRectF(x - 28, inner, 56, 16), Qt.AlignmentFlag.AlignCenter, difference(loss.gap_s, 2))
 

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from jete.app.theme import BODY_PX, SPACE, THEMES, TITLE_PX, font, scale
+from jete.app.theme import BODY_PX, LEAD_PX, SPACE, THEMES, font, scale
 from jete.session import operations as ops
 from jete.views.labels import plain
 
@@ -57,7 +57,7 @@ class Tour(QWidget):
         self._build()
 
     def _build(self) -> None:
-        self.title.setFont(font(TITLE_PX, bold=True))
+        self.title.setFont(font(LEAD_PX, bold=True))
         self.words.setFont(font(BODY_PX))
         self.back.clicked.connect(lambda: self.go_to(self.step - 1))
         self.on.clicked.connect(lambda: self.go_to(self.step + 1))

@@ -11,7 +11,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from jete.app.theme import NOTE_PX, Theme, font, scale
+from jete.app.theme import SMALL_PX, Theme, font, scale
 from jete.core.numeric.statistics import true_runs
 from jete.views.canvas import polygon
 
@@ -143,7 +143,7 @@ class Plan:
     def marks(self, loss: CornerLoss) -> None:
         """Marks as short bars across each line with a letter: b brake, t turn-in, s slowest, p pick-up."""
         lines = (self.drawn.reference_xy_m, self.drawn.laps_xy_m[0] if self.drawn.laps_xy_m else None)
-        self.painter.setFont(font(NOTE_PX, bold=True))
+        self.painter.setFont(font(SMALL_PX, bold=True))
         for line, marks, role, side in zip(
             lines, (loss.reference_marks, loss.lap_marks), ("reference", "lap"), (1.0, -1.0), strict=True
         ):
@@ -239,7 +239,7 @@ class Plan:
 
     def landmarks(self, spots: Iterable[tuple[QPointF, str]], width_px: int) -> None:
         """The names of landmarks beside them, where they cover nothing."""
-        self.painter.setFont(font(NOTE_PX))
+        self.painter.setFont(font(SMALL_PX))
         for spot, words in spots:
             width = self.painter.fontMetrics().horizontalAdvance(words) + 4
             lefts = (spot.x() + 6, spot.x() - 8 - width, spot.x() + 24, spot.x() - 26 - width)
@@ -269,7 +269,7 @@ class Plan:
 
     def scale(self, height_px: int, units: Units, wider: float) -> None:
         """A bar of ten or fifty metres, how much wider than long the road is drawn, and where north is."""
-        self.painter.setFont(font(NOTE_PX))
+        self.painter.setFont(font(SMALL_PX))
         metres = next((m for m in (10.0, 20.0, 50.0, 100.0) if m * self.view.px_per_m > 36.0), 200.0)
         left, y = 8.0, height_px - 8.0
         self.painter.setPen(QPen(self.theme.color("muted"), 1))

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from jete.app.theme import NOTE_PX, THEMES, Theme, font, scale
+from jete.app.theme import SMALL_PX, THEMES, Theme, font, scale
 from jete.report.passes import number_of, title_of
 from jete.report.units import Units, plain, units_of
 from jete.views import canvas
@@ -120,7 +120,7 @@ class Dots(QWidget):
         bounds: tuple[tuple[float, float], tuple[float, float]],
         titles: list[str],
     ) -> None:
-        painter.setFont(font(NOTE_PX))
+        painter.setFont(font(SMALL_PX))
         for value in ticks(*bounds[1], max(2, int(plot.height() / (30 * scale())))):
             y = plot.bottom() - (value - bounds[1][0]) / (bounds[1][1] - bounds[1][0]) * plot.height()
             painter.fillRect(QRectF(plot.left(), round(y), plot.width(), 1), theme.color("faint"))

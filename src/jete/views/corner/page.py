@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from jete.app.actions import key_hint
-from jete.app.theme import NOTE_PX, SMALL_PX, SPACE, TITLE_PX, font, scale
+from jete.app.theme import LEAD_PX, SMALL_PX, SPACE, font, scale
 from jete.report.corner import Told, doubts_of, mark_rows, rest_words, shown_marks, told_findings
 from jete.report.seat import hazard_words, place_and_metres, road_words, stakes_sentence, worth_words
 from jete.report.table import CAUTION
@@ -87,7 +87,7 @@ class CornerPage(Page):
         self.above.end_moved.connect(self._on_end_moved)
 
     def _build(self) -> None:
-        self.title.setFont(font(TITLE_PX, bold=True))
+        self.title.setFont(font(LEAD_PX, bold=True))
         self.title.setObjectName("corner-title")
         self.worth.setObjectName("corner-worth")
         self.worth.setToolTip(WORTH_TIP)
@@ -115,7 +115,7 @@ class CornerPage(Page):
         caution = ElidedLabel()
         caution.setText(CAUTION)
         caution.setProperty("muted", True)
-        caution.setFont(font(NOTE_PX))
+        caution.setFont(font(SMALL_PX))
         outer.addWidget(caution)
 
     def _on_flag(self, what: str, delta: float) -> None:

@@ -9,7 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPen
 
-from jete.app.theme import NOTE_PX, font, scale
+from jete.app.theme import SMALL_PX, font, scale
 from jete.report.units import plain
 from jete.views.canvas import polygon, stroke, ticks
 
@@ -75,7 +75,7 @@ def paint_small(painter: QPainter, theme: Theme, box: QRectF, panel: SmallPanel)
 
 def _paint_words(painter: QPainter, theme: Theme, box: QRectF, panel: SmallPanel) -> None:
     """Title, then the lap's and the reference's figures, each on as many lines as it takes."""
-    painter.setFont(font(NOTE_PX))
+    painter.setFont(font(SMALL_PX))
     flags = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop) | int(Qt.TextFlag.TextWordWrap)
     y = box.top()
     for text, role in ((panel.title, "muted"), (panel.figures[0], "lap"), (panel.figures[1], "reference")):
@@ -87,7 +87,7 @@ def _paint_words(painter: QPainter, theme: Theme, box: QRectF, panel: SmallPanel
 
 
 def _paint_grid(painter: QPainter, theme: Theme, plot: QRectF, panel: SmallPanel) -> None:
-    painter.setFont(font(NOTE_PX))
+    painter.setFont(font(SMALL_PX))
     for value in ticks(*panel.y_bounds, max(2, int(plot.height() / (24 * scale())))):
         y = float(_px(plot, panel, np.array([panel.x_bounds[0]]), np.array([value]))[1][0])
         painter.fillRect(QRectF(plot.left(), round(y), plot.width(), 1), theme.color("faint"))

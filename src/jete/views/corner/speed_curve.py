@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QPainter, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from jete.app.theme import NOTE_PX, SMALL_PX, THEMES, font, scale
+from jete.app.theme import SMALL_PX, THEMES, font, scale
 from jete.report.units import plain
 from jete.views.canvas import polygon, stroke, ticks
 
@@ -110,7 +110,7 @@ class SpeedCurve(QWidget):
 
     def _paint_grid(self, painter: QPainter, shown: CurveShown) -> None:
         plot, (low, high) = self._plot(), self._bounds(shown)
-        painter.setFont(font(NOTE_PX))
+        painter.setFont(font(SMALL_PX))
         for value in ticks(low, high, max(2, int(plot.height() / (28 * scale())))):
             y = self.point(float(shown.along[0]), value).y()
             painter.setPen(QPen(self.theme.color("faint"), 1))

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
-from jete.app.theme import NOTE_PX, font
+from jete.app.theme import SMALL_PX, font
 from jete.report.words import MINUS
 from jete.views.labels import plain
 from jete.views.switch import Switch
@@ -61,7 +61,7 @@ class Stepper(QWidget):
         if self.keep is not None:
             self.keep.moved.connect(self.stays)
             for button in self.keep.buttons:
-                button.setFont(font(NOTE_PX))
+                button.setFont(font(SMALL_PX))
             grid.addWidget(self.keep, 1, 0, 1, 5)
 
     def _on_less(self) -> None:

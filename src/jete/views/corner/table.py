@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from jete.app.theme import LEAD_PX, NOTE_PX, SMALL_PX, THEMES, font, scale
+from jete.app.theme import LEAD_PX, SMALL_PX, THEMES, font, scale
 from jete.report.words import difference
 
 if TYPE_CHECKING:
@@ -128,7 +128,7 @@ class MarksTable(QWidget):
         if names is not None and titles is not None:
             names.hide()
             names.setMinimumSectionSize(12)
-            titles.setFont(font(NOTE_PX))
+            titles.setFont(font(SMALL_PX))
             titles.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
             titles.setHighlightSections(False)
             for at in (0, 3, 4):

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from jete.app.theme import SMALL_PX, THEMES, TITLE_PX, font, scale
+from jete.app.theme import LEAD_PX, SMALL_PX, THEMES, font, scale
 from jete.core.whatif.asked_for import LARGEST, STAYS, AskedChange, Keep, SetTo, What
 from jete.core.whatif.driven_stretch import stretch_of
 from jete.core.whatif.worked_out import changed, within
@@ -64,7 +64,7 @@ class WhatIfPanel(QWidget):
         Following(self, store, self._on_changed)
 
     def _build(self) -> None:
-        self.answer.setFont(font(TITLE_PX, bold=True))
+        self.answer.setFont(font(LEAD_PX, bold=True))
         self.answer.setObjectName("what-if-answer")
         self.answer.setAccessibleName("What the change would do to the lap time")
         self.words.setObjectName("what-if-words")

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jete.app.actions import key_hint
-from jete.app.theme import NOTE_PX, SPACE, TITLE_PX, font
+from jete.app.theme import LEAD_PX, SMALL_PX, SPACE, font
 from jete.report.guide import CARE, FIELDS, guide_in_words, kept_words
 from jete.report.units import units_of
 from jete.report.words import lap_time
@@ -82,15 +82,15 @@ class GuidePage(Page):
         Following(self, store, self._on_changed)
 
     def _build(self) -> None:
-        self.title.setFont(font(TITLE_PX, bold=True))
+        self.title.setFont(font(LEAD_PX, bold=True))
         self.title.setObjectName("guide-title")
-        self.card_title.setFont(font(TITLE_PX, bold=True))
+        self.card_title.setFont(font(LEAD_PX, bold=True))
         self.corners.currentRowChanged.connect(self._on_row)
         self.write.clicked.connect(self._on_write)
         self.bag.clicked.connect(self._on_bag)
         self.care.setText(CARE)
         self.care.setProperty("muted", True)
-        self.care.setFont(font(NOTE_PX))
+        self.care.setFont(font(SMALL_PX))
         self.versions.clicked.connect(self.show_versions)
         self.versions.setToolTip(key_hint("guide:versions"))
         self.source.turned.connect(self._keeper.set_middle)

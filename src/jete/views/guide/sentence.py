@@ -8,7 +8,7 @@ from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from jete.app.theme import BODY_PX, NOTE_PX, SMALL_PX, font
+from jete.app.theme import BODY_PX, SMALL_PX, font
 from jete.views.labels import ElidedLabel
 
 if TYPE_CHECKING:
@@ -131,14 +131,14 @@ class Stale(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.was = ElidedLabel()
-        self.was.setFont(font(NOTE_PX))
+        self.was.setFont(font(SMALL_PX))
         self.was.setProperty("muted", True)
         self.take, self.leave = QPushButton("Take measured"), QPushButton("Keep mine")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.was, 1)
         for button in (self.take, self.leave):
-            button.setFont(font(NOTE_PX))
+            button.setFont(font(SMALL_PX))
             row.addWidget(button)
         self.hide()
 

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QBrush
 from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
-from jete.app.theme import NOTE_PX, SMALL_PX, THEMES, font, scale
+from jete.app.theme import SMALL_PX, THEMES, font, scale
 from jete.views.labels import plain
 
 if TYPE_CHECKING:
@@ -50,7 +50,7 @@ class CornerCard(QWidget):
             names.setMinimumSectionSize(12)
             names.setDefaultSectionSize(round(ROW_PX * scale()))
             titles.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-            titles.setFont(font(NOTE_PX))
+            titles.setFont(font(SMALL_PX))
             titles.setFixedHeight(round(ROW_PX * scale()))
         self.table.setFrameShape(QFrame.Shape.NoFrame)
         self.table.setFixedHeight(round((ROW_PX * (len(ROWS) + 1)) * scale()) + 2)

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QEvent, QItemSelectionModel, QModelIndex, QObject, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSplitter, QTableView, QVBoxLayout, QWidget
 
 from jete.app.actions import key_hint
-from jete.app.theme import NOTE_PX, SMALL_PX, SPACE, font, scale
+from jete.app.theme import SMALL_PX, SPACE, font, scale
 from jete.core.causes.verdict.to_be_had import began_at, to_be_had
 from jete.notes.sheet import differences
 from jete.report.answer import answers_of, answers_of_run
@@ -134,7 +134,7 @@ class LedgerPage(Page):
         caution = ElidedLabel()
         caution.setText(CAUTION)
         caution.setProperty("muted", True)
-        caution.setFont(font(NOTE_PX))
+        caution.setFont(font(SMALL_PX))
         column.addWidget(caution)
         return left
 
@@ -170,7 +170,7 @@ class LedgerPage(Page):
         self.aside.hide()
         self.doubts.setObjectName("doubts")
         self.doubts.setProperty("muted", True)
-        self.doubts.setFont(font(NOTE_PX))
+        self.doubts.setFont(font(SMALL_PX))
         self.balance.setObjectName("balance")
         self.answers.chosen.connect(self._on_answer)
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QBoxLayout, QCheckBox, QFrame, QHBoxLayout, QMenu, QPushButton, QVBoxLayout
 
-from jete.app.theme import LARGE_PX, SMALL_PX, SPACE, TITLE_PX, font
+from jete.app.theme import LARGE_PX, LEAD_PX, SMALL_PX, SPACE, font
 from jete.report.plan import corner_title, cue_words, expected_words, leave_words, target_words, tried_words
 from jete.views.labels import colour, plain
 from jete.views.next.corner_picture import CornerPicture
@@ -52,7 +52,7 @@ class AimCard(QFrame):
         self.picture.setVisible(alone or not low)
 
     def _build(self) -> None:
-        self.gain.setFont(font(TITLE_PX))
+        self.gain.setFont(font(LEAD_PX))
         self.take.setToolTip("What is not taken along is on no card and is not looked at after the run.")
         self.other.setToolTip("Another corner, to keep what is good, or an experiment.")
         self.other.setMenu(self.menu)

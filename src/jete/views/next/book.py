@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from jete.app.theme import TITLE_PX, font
+from jete.app.theme import LEAD_PX, font
 from jete.notes.search import holds
 from jete.report.book import HEADS, book_row, cues_words
 from jete.report.words import counted
@@ -42,7 +42,7 @@ class BookView(QWidget):
         self._build()
 
     def _build(self) -> None:
-        self.title.setFont(font(TITLE_PX, bold=True))
+        self.title.setFont(font(LEAD_PX, bold=True))
         self.search.setPlaceholderText("Find in the book")
         self.search.setAccessibleName("Find in the book")
         self.search.textChanged.connect(self._on_find)

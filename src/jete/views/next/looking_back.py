@@ -8,7 +8,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from jete.app.theme import SMALL_PX, SPACE, TITLE_PX, font
+from jete.app.theme import LEAD_PX, SMALL_PX, SPACE, font
 from jete.desk.plans import MOST_AIMS
 from jete.views.labels import plain
 from jete.views.next.outcome import OutcomeCard
@@ -38,7 +38,7 @@ class LookingBack(QWidget):
         self._build()
 
     def _build(self) -> None:
-        self.title.setFont(font(TITLE_PX, bold=True))
+        self.title.setFont(font(LEAD_PX, bold=True))
         self.plans.setAccessibleName("The plan that is looked back on")
         self.plans.activated.connect(self._on_plan)
         self.runs.setFont(font(SMALL_PX))

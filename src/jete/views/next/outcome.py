@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout
 
-from jete.app.theme import SPACE, TITLE_PX, font
+from jete.app.theme import LEAD_PX, SPACE, font
 from jete.report.plan import corner_title, measured
 from jete.report.review import PROPOSALS, detail_words, outcome_words, told_of
 from jete.views.labels import plain
@@ -39,8 +39,8 @@ class OutcomeCard(QFrame):
         self.tried = Switch(
             f"Aim {number}: did you try it?", ANSWERS, "Not tried, and tried in vain, look alike in data."
         )
-        self.outcome.setFont(font(TITLE_PX, bold=True))
-        self.proposal.setFont(font(TITLE_PX))
+        self.outcome.setFont(font(LEAD_PX, bold=True))
+        self.proposal.setFont(font(LEAD_PX))
         self.tried.moved.connect(self._on_moved)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, SPACE, SPACE)

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from jete.app.theme import NOTE_PX, SPACE, TITLE_PX, font
+from jete.app.theme import LEAD_PX, SMALL_PX, SPACE, font
 from jete.core.errors import InputError
 from jete.desk.plan_shelf import with_aim
 from jete.desk.planned import aims_of
@@ -84,7 +84,7 @@ class NextPage(Page):
         Following(self, self._store, self._on_changed)
 
     def _build(self) -> None:
-        self.title.setFont(font(TITLE_PX, bold=True))
+        self.title.setFont(font(LEAD_PX, bold=True))
         self.of_what.setProperty("muted", True)
         self.empty.setObjectName("next-empty")
         self.passed.setObjectName("next-passed")
@@ -110,7 +110,7 @@ class NextPage(Page):
         self._back_scroll = _scrolled(self.back)
         sides.addWidget(self._back_scroll, 1)
         caution = plain(" ".join(CAUTIONS), wrap=True, small=True, muted=True)
-        caution.setFont(font(NOTE_PX))
+        caution.setFont(font(SMALL_PX))
         outer = QVBoxLayout(self)
         outer.setContentsMargins(SPACE, 4, SPACE, 0)
         outer.addLayout(head)

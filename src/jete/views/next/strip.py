@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from jete.app.theme import NOTE_PX, font
+from jete.app.theme import SMALL_PX, font
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -56,7 +56,7 @@ class Strip(QWidget):
     def paintEvent(self, _: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
         """Cells from the left, as many as there is room for."""
         painter = QPainter(self)
-        painter.setFont(font(NOTE_PX))
+        painter.setFont(font(SMALL_PX))
         ink, muted = self.palette().windowText().color(), self.palette().placeholderText().color()
         wide = min(CELL_PX, self.width() / max(len(self._laps), 1) - GAP_PX)
         for k, (number, state, _value) in enumerate(self._laps):

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from jete.app.theme import THEMES, TITLE_PX, font
+from jete.app.theme import LEAD_PX, THEMES, font
 from jete.report.team import cell_words, most_words, straights_words
 from jete.report.words import difference
 from jete.views.labels import plain, tip
@@ -51,8 +51,8 @@ class TeamView(QWidget):
         self._build()
 
     def _build(self) -> None:
-        self.title.setFont(font(TITLE_PX, bold=True))
-        self.told.setFont(font(TITLE_PX))
+        self.title.setFont(font(LEAD_PX, bold=True))
+        self.told.setFont(font(LEAD_PX))
         self.compare.setToolTip("This driver's best pass there against the one to learn from (Enter in the table).")
         self.hand_out.setToolTip("The card of each driver's last plan, each with his own aims only, into a folder.")
         self.table.setAccessibleName("Drivers by corners: seconds lost")

@@ -15,7 +15,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from jete.app.theme import NOTE_PX, SMALL_PX, THEMES, font, scale
+from jete.app.theme import SMALL_PX, THEMES, font, scale
 from jete.report.corner import shown_marks
 from jete.report.marks import PLACES
 from jete.report.read_off import apart_m
@@ -199,7 +199,7 @@ class CornerTraces(Traces):
     ) -> None:
         """One mark: both flags, the line between them, and how far apart they are in words."""
         y, title = row
-        painter.setFont(font(NOTE_PX))
+        painter.setFont(font(SMALL_PX))
         painter.setPen(theme.color("muted"))
         painter.drawText(
             QRectF(0, y - 9 * scale(), room().left - 10, 18 * scale()),
@@ -300,7 +300,7 @@ class CornerTraces(Traces):
         painter.setPen(QPen(theme.color("muted"), 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(polygon(x, y))
-        painter.setFont(font(NOTE_PX))
+        painter.setFont(font(SMALL_PX))
         fall, words = float(np.ptp(height)), units_of(self._store.session.display).length_text(float(np.ptp(height)), 1)
         title = "level" if fall < LEVEL_M else f"height {words}"
         painter.drawText(
@@ -312,7 +312,7 @@ class CornerTraces(Traces):
         frame, marks = self.frame(), self._landmarks()
         if not self._strips or not marks:
             return
-        painter.setFont(font(NOTE_PX))
+        painter.setFont(font(SMALL_PX))
         floor, free = self._strips[-1].bottom, frame.left
         for mark, words in zip(marks, told_apart(marks, units_of(self._store.session.display)), strict=True):
             x = frame.x(self.along(mark.circuit_m))

@@ -16,7 +16,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPen, QPolygonF
 
-from jete.app.theme import NOTE_PX, SMALL_PX, Theme, font, scale
+from jete.app.theme import SMALL_PX, Theme, font, scale
 from jete.report.units import plain
 from jete.views.canvas import polygon, stroke, ticks
 from jete.views.traces.curves import Line, Panel
@@ -152,7 +152,7 @@ def _digits(values: list[float]) -> int:
 def _title(painter: QPainter, theme: Theme, frame: Frame, strip: Strip) -> None:
     """What the panel shows, and in which unit, at the left edge: never on the curves."""
     painter.setPen(theme.color("muted"))
-    painter.setFont(font(NOTE_PX))
+    painter.setFont(font(SMALL_PX))
     metrics, wide = painter.fontMetrics(), frame.left - NUMBERS_PX * scale()
     title, unit = strip.panel.title_and_unit
     words = [*_wrapped(title, wide, metrics), *([unit] if unit else [])]

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QLineF, QPointF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from jete.app.theme import NOTE_PX, THEMES, Theme, font
+from jete.app.theme import SMALL_PX, THEMES, Theme, font
 from jete.core.circuit.drawn import widened
 from jete.report.seat import landmark_short
 from jete.views.canvas import polygon
@@ -118,7 +118,7 @@ class WalkAbove(QWidget):
 
     def _paint_key(self, painter: QPainter, theme: Theme) -> None:
         """What the bars on the lines are, and that the road is drawn wider than it is."""
-        painter.setFont(font(NOTE_PX))
+        painter.setFont(font(SMALL_PX))
         painter.setPen(theme.color("muted"))
         wider = self._wide[2] if self._wide is not None else 1.0
         told = f"a bar each {TICK_S:g} s{f' · across × {wider:.1f}' if wider > TO_SCALE else ''}"
@@ -156,12 +156,12 @@ class WalkAbove(QWidget):
         road = self._store.road
         if road is None or road.circuit is None:
             return
-        painter.setFont(font(NOTE_PX))
+        painter.setFont(font(SMALL_PX))
         reach = view.reach_m()
         for mark in (m for m in road.circuit.book.landmarks if abs(m.circuit_m - scene.played.place_m) < reach):
             spot = np.array([scene.drawn.beside(mark.circuit_m, mark.side, ASIDE_M)])
             x, y = view.px(spot)
-            if 0.0 < x[0] < self.width() and NOTE_PX < y[0] < self.height() - 4.0:
+            if 0.0 < x[0] < self.width() and SMALL_PX < y[0] < self.height() - 4.0:
                 painter.setPen(QPen(theme.color("ink"), 1))
                 painter.setBrush(theme.color("raised"))
                 painter.drawRect(round(x[0]) - 3, round(y[0]) - 3, 6, 6)

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QElapsedTimer, QRectF, QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from jete.app.theme import LARGE_PX, NOTE_PX, THEMES, Theme, font, scale
+from jete.app.theme import LARGE_PX, SMALL_PX, THEMES, Theme, font, scale
 from jete.report.units import plain, units_of
 from jete.report.words import difference
 from jete.views.canvas import polygon, stroke
@@ -102,7 +102,7 @@ class WalkFeet(QWidget):
     def _paint_trail(self, painter: QPainter, theme: Theme, box: QRectF, what: tuple[Scene, str]) -> None:
         """The played lap filled, the other one as a line, at the same places."""
         scene, name = what
-        painter.setFont(font(NOTE_PX))
+        painter.setFont(font(SMALL_PX))
         painter.setPen(theme.color("muted"))
         head = 15 * scale()
         painter.drawText(QRectF(box.left(), box.top(), box.width(), head), Qt.AlignmentFlag.AlignLeft, name)
@@ -131,7 +131,7 @@ class WalkFeet(QWidget):
             stroke(painter, theme.color(role), polygon(x, y))
 
     def _paint_figures(self, painter: QPainter, theme: Theme, left: float) -> None:
-        figures, titles, values = self.figures(), font(NOTE_PX), font(LARGE_PX, bold=True)
+        figures, titles, values = self.figures(), font(SMALL_PX), font(LARGE_PX, bold=True)
         asked = [
             max(QFontMetricsF(f).horizontalAdvance(t) for f, t in ((titles, title), (values, value)))
             for title, value in figures

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QW
 from jete.app.actions import key_hint
 from jete.app.player import RATES, Player
 from jete.app.rehearsal import HARD
-from jete.app.theme import SPACE, TITLE_PX, font
+from jete.app.theme import LEAD_PX, SPACE, font
 from jete.core.walk.rehearse import CALLS
 from jete.report.guide_words import corner_cue
 from jete.report.seat import landmark_short
@@ -92,10 +92,10 @@ class WalkPage(Page):
         self._on_turned()
 
     def _build(self) -> None:
-        self.caption.setFont(font(TITLE_PX, bold=True))
+        self.caption.setFont(font(LEAD_PX, bold=True))
         self.caption.setObjectName("walk-caption")
         self.caption.setAccessibleName("What comes next")
-        self.stop.setFont(font(TITLE_PX, bold=True))
+        self.stop.setFont(font(LEAD_PX, bold=True))
         self.stop.setObjectName("walk-stop")
         self.play.setToolTip(key_hint("walk:play"))
         self.play.setAccessibleName("Play or stop")

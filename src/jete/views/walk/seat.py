@@ -11,7 +11,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from jete.app.theme import NOTE_PX, SMALL_PX, THEMES, Theme, font
+from jete.app.theme import SMALL_PX, THEMES, Theme, font
 from jete.core.circuit.landmarks import LandmarkKind
 from jete.core.walk.seat import Camera, RoadAhead, eye_on, road_ahead, strips_of
 from jete.report.seat import landmark_short
@@ -367,7 +367,7 @@ class WalkSeat(QWidget):
         painter.setPen(QPen(theme.color("ink"), 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)]))
-        painter.setFont(font(NOTE_PX))
+        painter.setFont(font(SMALL_PX))
         painter.drawText(
             QRectF(min(x) - 40, min(y) - 18, max(x) - min(x) + 80, 16), Qt.AlignmentFlag.AlignCenter, words
         )
