@@ -6,14 +6,15 @@ import re
 from contextlib import contextmanager
 from dataclasses import dataclass
 from html import unescape
+from itertools import product
 from typing import TYPE_CHECKING, Any
 
 from PyQt6 import sip
-from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtCore import QModelIndex, QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QTableView, QWidget
 
-from jete.views.labels import ElidedLabel
+from jete.views.labels import ElidedLabel, ElidedLines
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -77,11 +78,14 @@ def of_painters(window: QWidget) -> list[str]:
     found: list[Drawn] = []
     with painted(found):
         window.grab()
+    bars = [t.horizontalScrollBar() for t in window.findChildren(QTableView) if t.isVisible()]
+    scrolls = any(bar is not None and bar.isVisible() and bar.maximum() > 0 for bar in bars)
     told, seen = [], list({(d.device, d.text, d.box.x(), d.box.y()): d for d in found}.values())
     for k, one in enumerate(seen):
-        # Rows that are scrolled to are cut by the edge of their list.
+        # Rows that are scrolled to are cut by the edge of their list, and columns where there is a bar to reach them.
         more = 1e6 if one.name in LISTS else SLACK_PX
-        if not one.room.adjusted(-SLACK_PX, -more, SLACK_PX, more).contains(one.box):
+        beside = more if scrolls else SLACK_PX
+        if not one.room.adjusted(-beside, -more, beside, more).contains(one.box):
             told.append(f"{one.name}: '{one.text}' is cut off at {_rounded(one.box)} of {_rounded(one.room)}")
         for other in seen[k + 1 :]:
             both = one.box.intersected(other.box)
@@ -98,7 +102,12 @@ def of_widgets(top: QWidget) -> list[str]:
     """Labels and buttons whose text has no room."""
     told = []
     for label in top.findChildren(QLabel):
-        if not label.isVisible() or isinstance(label, ElidedLabel) or not label.text() or label.pixmap().width():
+        if (
+            not label.isVisible()
+            or isinstance(label, (ElidedLabel, ElidedLines))
+            or not label.text()
+            or label.pixmap().width()
+        ):
             continue
         if label.wordWrap():
             needed = label.heightForWidth(label.width())
@@ -115,7 +124,38 @@ def of_widgets(top: QWidget) -> list[str]:
         for b in buttons
         if b.sizeHint().width() > b.width() + SLACK_PX
     ]
+    return [*told, *_of_tables(top)]
+
+
+def _of_tables(top: QWidget) -> list[str]:
+    """Cells and titles of tables that are cut, where no tip says the whole."""
+    told = []
+    for view in top.findChildren(QTableView):
+        model, titles = view.model(), view.horizontalHeader()
+        if not view.isVisible() or model is None or titles is None:
+            continue
+        shown = [c for c in range(model.columnCount()) if not view.isColumnHidden(c)]
+        for column in () if titles.isHidden() else shown:
+            title = str(model.headerData(column, Qt.Orientation.Horizontal) or "")
+            whole = model.headerData(column, Qt.Orientation.Horizontal, Qt.ItemDataRole.ToolTipRole)
+            wide = max((titles.fontMetrics().horizontalAdvance(line) for line in title.splitlines()), default=0)
+            if not whole and wide > view.columnWidth(column) - 2 * TOUCH_PX:
+                told.append(f"title '{title}' needs more than {view.columnWidth(column)} px")
+        for row, column in product(range(model.rowCount()), shown):
+            index = model.index(row, column)
+            if index.data() and not index.data(Qt.ItemDataRole.ToolTipRole) and _is_cut(view, index):
+                told.append(f"cell '{index.data()}' is cut off")
     return told
+
+
+def _is_cut(view: QTableView, index: QModelIndex) -> bool:
+    """Whether a cell's text has no room in one line, nor in as many as its row is high."""
+    has = view.columnWidth(index.column())
+    if view.sizeHintForIndex(index).width() <= has + SLACK_PX:
+        return False
+    room = QRect(0, 0, has - 4, 10_000)
+    lines = view.fontMetrics().boundingRect(room, int(Qt.TextFlag.TextWordWrap.value), str(index.data()))
+    return not view.wordWrap() or lines.height() > view.rowHeight(index.row()) + SLACK_PX
 
 
 def let_settle() -> None:

@@ -13,6 +13,7 @@ from jete.main import Application
 from jete.notes.sheet import FIELDS, LapNote
 from jete.session import operations as ops
 from jete.session.state import LapKey
+from jete.views.labels import ElidedLines
 
 if TYPE_CHECKING:
     from pytestqt.qtbot import QtBot
@@ -76,3 +77,16 @@ def test_no_box_reads_a_name_as_html(hostile: Application) -> None:
     (box,) = hostile.window.findChildren(QMessageBox)
     assert shown_as_html(box) == []
     assert HOSTILE in box.text()
+
+
+def test_text_that_has_no_room_is_cut_in_its_last_line_and_told_whole_by_its_tip(qtbot: QtBot) -> None:
+    label = ElidedLines()
+    qtbot.addWidget(label)
+    label.setText("Brakes 28 m before the cone, where the reference brakes 14 m before it, and lets go sooner")
+    label.resize(200, 2 * label.fontMetrics().lineSpacing())
+    first, last = label.shown_lines()
+    assert label.text().startswith(first)
+    assert last.endswith("…")
+    assert label.toolTip() == label.text()
+    label.resize(900, 40)
+    assert label.shown_lines() == [label.text()]

@@ -7,12 +7,13 @@ from typing import TYPE_CHECKING
 import pytest
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QFont, QPainter
-from PyQt6.QtWidgets import QLabel, QWidget
+from PyQt6.QtWidgets import QDialog, QLabel, QWidget
 
 from jete.app import theme
 from jete.app.pages import PAGE_IDS
 from jete.main import Application
 from jete.session import operations as ops
+from jete.session.display import choices
 from text_seen import let_settle, of_painters, of_widgets, painted
 
 if TYPE_CHECKING:
@@ -21,8 +22,19 @@ if TYPE_CHECKING:
     from PyQt6.QtGui import QPaintEvent
     from pytestqt.qtbot import QtBot
 
-# With large text a window of 1024 by 700 has no room for what is needed.
-SIZES = {1.0: ((1024, 700), (1280, 800), (1920, 1080)), 1.5: ((1280, 800), (1920, 1080))}
+SIZES = ((1024, 700), (1280, 800), (1920, 1080))
+SHOWN = ("light", "dark", "contrast")
+# What else a page shows: how it is displayed, or what is pressed on it.
+OTHERWISE: dict[str, tuple[str, dict[str, object]]] = {
+    "the run": ("ledger", {"whole_run": True}),
+    "by phase": ("ledger", {"whole_run": False, "by_phase": True}),
+    "most to gain first": ("ledger", {"by_phase": False, "by_loss": True}),
+    **{f"beside: {name}": ("corner", {"beside": name}) for name in choices("beside")},
+    "the team": ("next", {}),
+    "the book": ("next", {}),
+    "rehearsing": ("walk", {}),
+}
+DIALOGS = ("keys", "panels", "bin", "line", "server", "help", "corner:note", "tag", "landmark", "hazard", "rules")
 
 
 @pytest.fixture
@@ -39,18 +51,64 @@ def text(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> Ite
         kept.cache_clear()
 
 
+def cut_or_covered(app: Application, qtbot: QtBot, where: str) -> list[str]:
+    """What is found at three sizes, each with a theme and a corner of its own."""
+    told = []
+    for size, theme_name, corner in zip(SIZES, SHOWN, (1, 6, 9), strict=True):
+        app.window.resize(*size)
+        app.store.look_at(lambda s, c=corner, t=theme_name: ops.select_corner(ops.display(s, theme=t), c))
+        qtbot.waitUntil(lambda: app.tasks.idle, timeout=60000)
+        let_settle()
+        told += [f"{where} at {size}: {m}" for m in (*of_widgets(app.window), *of_painters(app.window))]
+    return told
+
+
+def press_for(app: Application, state: str) -> None:
+    """Show what no setting shows."""
+    if state in ("the team", "the book"):
+        app.window.page("next").view.buttons[1 if state == "the team" else 2].click()
+    elif state == "rehearsing":
+        app.window.page("walk").rehearse(True)
+
+
+@pytest.mark.many
 @pytest.mark.parametrize("text", [1.0, 1.5], indirect=True)
-def test_no_text_is_cut_off_or_lies_on_other_text(text: float, landmarked: Application, qtbot: QtBot) -> None:
-    window, store, told = landmarked.window, landmarked.store, []
+def test_no_text_of_a_page_is_cut_off_or_lies_on_other_text(text: float, landmarked: Application, qtbot: QtBot) -> None:
+    told = []
     for page in PAGE_IDS:
-        store.look_at(lambda s, p=page: ops.go_to_page(s, p))
+        landmarked.store.look_at(lambda s, p=page: ops.go_to_page(s, p))
+        told += cut_or_covered(landmarked, qtbot, page)
+    assert told == []
+
+
+@pytest.mark.long
+@pytest.mark.parametrize("text", [1.0, 1.5], indirect=True)
+@pytest.mark.parametrize("state", OTHERWISE)
+def test_no_text_of_what_else_a_page_shows_is_cut_off_or_lies_on_other_text(
+    text: float, state: str, landmarked: Application, qtbot: QtBot
+) -> None:
+    page, shown = OTHERWISE[state]
+    landmarked.store.look_at(lambda s: ops.display(ops.go_to_page(s, page), **shown))
+    press_for(landmarked, state)
+    assert cut_or_covered(landmarked, qtbot, state) == []
+
+
+@pytest.mark.long
+@pytest.mark.parametrize("text", [1.0, 1.5], indirect=True)
+def test_no_text_of_a_dialog_is_cut_off_or_lies_on_other_text(
+    text: float, landmarked: Application, qtbot: QtBot
+) -> None:
+    told = []
+    landmarked.store.look_at(lambda s: ops.go_to_page(s, "corner"))
+    for action in DIALOGS:
+        landmarked.window.actions_by_id[action].trigger()
         qtbot.waitUntil(lambda: landmarked.tasks.idle, timeout=60000)
-        for number, size in enumerate(SIZES[text]):
-            window.resize(*size)
-            shown = ("light", "dark", "contrast")[number]
-            store.look_at(lambda s, n=number, t=shown: ops.select_corner(ops.display(s, theme=t), (1, 6, 9)[n]))
-            let_settle()
-            told += [f"{page} at {size}: {m}" for m in (*of_widgets(window), *of_painters(window))]
+        shown = [d for d in landmarked.window.findChildren(QDialog) if d.isVisible()]
+        assert shown, action
+        let_settle()
+        told += [f"{action}: {m}" for d in shown for m in (*of_widgets(d), *of_painters(d))]
+        for dialog in shown:
+            dialog.close()
     assert told == []
 
 

@@ -395,7 +395,7 @@ def test_the_answer_stands_above_the_rows_and_leads_to_its_corner(ledger: Applic
     page = ledger.window.page("ledger")
     told = page.answers.shown
     assert 1 <= len(told) <= 3
-    assert page.answers.y() < page.table.y()
+    assert page.answers.y() < page.rows.y()
     for answer in told:
         row = next(r for r in page.model.rows if r.corner == answer.corner)
         assert answer.seconds == row.gap_s

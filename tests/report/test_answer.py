@@ -9,6 +9,7 @@ import pytest
 
 from jete.core.causes.kinds import Kind
 from jete.core.causes.verdict.to_be_had import to_be_had
+from jete.core.run import CauseInRun, CornerInRun, RunSummary
 from jete.report.answer import answers_of, answers_of_run, reference_words
 from jete.report.three import Often
 from jete.report.units import METRIC
@@ -70,7 +71,7 @@ def test_what_the_reference_does_agrees_with_the_marks(
 @pytest.mark.parametrize(
     ("marks", "words"),
     [
-        ({"brake_on_m": 424.6, "brake_off_m": 610.0}, "trails the brake 40 m farther into the turn"),
+        ({"brake_on_m": 424.6, "brake_off_m": 610.0}, "trails the brake 40 m farther"),
         ({"brake_on_m": 414.6}, "brakes there too, then slows for longer"),
         ({"brake_on_m": 390.0}, "slows 41 m later"),
     ],
@@ -86,8 +87,24 @@ def test_slowed_too_soon_says_what_keeps_the_reference_fast_for_longer(
 def test_a_run_s_answer_is_by_its_means(lap: LapComparison) -> None:
     from jete.core.run import run_of
 
-    run = run_of(compare_trial(drawn(5)))
-    told = answers_of_run(run)
+    comparison = compare_trial(drawn(5))
+    run = run_of(comparison)
+    told = answers_of_run(run, comparison.laps)
     assert [a.seconds for a in told] == sorted((c.mean_s for c in run.corners if c.causes), reverse=True)[:3]
     assert told[0].often == "on 1 of 1 laps"
     assert words_of(told[0]).startswith(f"{told[0].title} +")
+
+
+def test_a_run_s_answer_says_what_the_reference_does_otherwise_than_its_middle_lap(lap: LapComparison) -> None:
+    def driven(slow_kmh: float, cost_s: float) -> LapComparison:
+        found = replace(finding(lap, Kind.OVERSLOWING, slow_kmh - 80.0), loss_s=cost_s)
+        loss = replace(marked(lap, min_speed_kmh=slow_kmh), findings=(found,), gap_s=cost_s)
+        return replace(lap, corners=(loss,))
+
+    laps = [driven(79.0, 0.05), driven(76.4, 0.2), driven(70.0, 0.4)]
+    corner = CornerInRun(
+        corner=lap.corners[0].corner, median_s=0.2, spread_s=0.1, mean_s=0.2, unexplained_s=0.0,
+        causes=(CauseInRun(Kind.OVERSLOWING, 0.2, 0.2, 3),), best=0, best_s=0.05,
+    )  # fmt: skip
+    (told,) = answers_of_run(RunSummary((None, None, None), (corner,), 0, 80.0), laps)
+    assert (told.otherwise, told.often) == ("keeps 3.6 km/h more", "on 3 of 3 laps")

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
     from jete.core.axis.road.corners import CornerNumber
     from jete.core.causes.verdict.findings import Finding
-    from jete.core.causes.verdict.result import CornerLoss
+    from jete.core.causes.verdict.result import CornerLoss, LapComparison
     from jete.core.causes.verdict.to_be_had import ToBeHad
     from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.driving.marks import Marks
@@ -81,16 +81,39 @@ def answers_of(
     return sorted(out, key=lambda a: -a.seconds)
 
 
-def answers_of_run(run: RunSummary, most: int = 3) -> list[Answer]:
-    """The corners of a run that lose most in the mean."""
+def answers_of_run(
+    run: RunSummary,
+    laps: Sequence[LapComparison],
+    circuit: CircuitOnAxis | None = None,
+    units: Units = METRIC,
+    most: int = 3,
+) -> list[Answer]:
+    """The corners of a run that lose most in the mean, and what the reference does otherwise than the middle one of those laps.
+
+    Args:
+        run: what the laps have in common.
+        laps: all of the run.
+        circuit: with its landmarks, where places are told by them.
+        units: that it is told in.
+        most: how many corners.
+    """
+    counting = run.counting(laps)
     worst = sorted((c for c in run.corners if c.causes), key=lambda c: -c.mean_s)[:most]
     out = []
     for c in worst:
         dearest = max(c.causes, key=lambda x: x.mean_s)
         often = f"on {dearest.laps} of {run.counted} laps"
-        title = c.corner.called
-        out.append(Answer(c.corner.number, title, c.mean_s, KIND_WORDS[dearest.kind], "", often))
+        middle = _middle_one(dearest.kind, c.corner.number, counting)
+        otherwise = reference_words(*middle, circuit, units) if middle is not None else ""
+        out.append(Answer(c.corner.number, c.corner.called, c.mean_s, KIND_WORDS[dearest.kind], otherwise, often))
     return out
+
+
+def _middle_one(kind: Kind, corner: CornerNumber, laps: Sequence[LapComparison]) -> tuple[Finding, CornerLoss] | None:
+    """A cause at a corner on the lap where its cost is the middle one of those that have it."""
+    losses = [c for lap in laps for c in lap.corners if c.corner.number == corner]
+    found = [(f, loss) for loss in losses for f in loss.findings if f.kind is kind]
+    return sorted(found, key=lambda pair: pair[0].loss_s)[len(found) // 2] if found else None
 
 
 def reference_words(finding: Finding, loss: CornerLoss, circuit: CircuitOnAxis | None, units: Units) -> str:
@@ -120,7 +143,7 @@ def _slows_later(metres: float, marks: tuple[Marks, Marks], units: Units) -> str
     """What keeps the reference fast for longer: its trail, or a brake that began at the same place and took longer."""
     trails = trails_m(marks)
     if trails is not None and trails[0] - trails[1] >= LEAST_TRAIL_M:
-        return f"trails the brake {units.length_text(apart_m(trails[1], trails[0], units))} farther into the turn"
+        return f"trails the brake {units.length_text(apart_m(trails[1], trails[0], units))} farther"
     moved = onset_moved_m(marks, units)
     if moved is not None and abs(moved) < LEAST_MOVE_M:
         return "brakes there too, then slows for longer"

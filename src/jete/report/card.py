@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
 # The marks that a card has room for, and what they are called there.
 TITLES: Final = {
-    "brake_on_m": "brakes at", "brake_peak": "peak", "min_speed_kmh": "lowest", "throttle_on_m": "pick-up", "full_throttle_m": "flat out", "gear": "gear",
+    "brake_on_m": "brake at", "brake_peak": "peak", "min_speed_kmh": "lowest", "throttle_on_m": "pick-up", "full_throttle_m": "flat out", "gear": "gear",
 }  # fmt: skip
 
 

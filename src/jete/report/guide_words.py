@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from jete.core.guide.cards import Card
 
 HARD_WORDS: Final[dict[Hardness, str]] = {"light": "lightly", "firm": "firmly", "hard": "hard"}
-RELEASES: Final = {"one stage": "off in one go", "two stages": "off in two steps", "dropped": "dropped at the end"}
+RELEASES: Final = {"one stage": "off in one go", "two stages": "off in two steps", "dropped": "off at once"}
 # Farther from the mean line than this a lap is tight or wide.
 BESIDE_M = 0.7
 

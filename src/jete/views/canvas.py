@@ -56,3 +56,12 @@ def ticks(low: float, high: float, most: int) -> list[float]:
     step = next(power * f for f in (1, 2, 5, 10) if power * f >= raw * 0.999)
     first = ceil(low / step - 1e-9)
     return [k * step for k in range(first, floor(high / step + 1e-9) + 1)]
+
+
+def kept_in(middle: float, wide: float, room: float) -> tuple[float, float]:
+    """Left edge and width of a text in the middle over a point, moved as little as it takes to stay between 0 and ``room``.
+
+    >>> kept_in(50.0, 20.0, 100.0), kept_in(3.0, 20.0, 100.0), kept_in(99.0, 20.0, 100.0)
+    ((40.0, 20.0), (0.0, 20.0), (80.0, 20.0))
+    """
+    return min(max(middle - 0.5 * wide, 0.0), max(room - wide, 0.0)), wide

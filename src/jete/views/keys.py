@@ -27,7 +27,7 @@ class KeysDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle(TITLE)
         self.setObjectName("keys")
-        self.resize(round(560 * scale()), round(640 * scale()))
+        self.resize(round(680 * scale()), round(640 * scale()))
         rows = [a for menu in MENUS for a in ACTIONS if a.menu == menu and a.keys]
         table = QTableWidget(len(rows), 3)
         table.setAccessibleName(TITLE)

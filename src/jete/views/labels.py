@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from html import escape
 
-from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QFont, QPainter, QPaintEvent, QTextLayout
 from PyQt6.QtWidgets import QLabel, QSizePolicy
 
 from jete.app.theme import SMALL_PX, font
@@ -75,3 +75,55 @@ class ElidedLabel(QLabel):
         painter.setPen(self.palette().windowText().color())
         text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
+
+
+class ElidedLines(QLabel):
+    """Text in as many lines as there is room for, the last one cut with an ellipsis; its tip is the whole."""
+
+    def __init__(self, *, small: bool = False) -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setWordWrap(True)
+        if small:
+            self.setFont(font(SMALL_PX))
+
+    def setText(self, text: str | None) -> None:  # noqa: N802 - Qt's name
+        """Show a text; one that is shown already costs nothing."""
+        if text != self.text():
+            super().setText(text)
+            self.setToolTip(tip(text or ""))
+
+    def minimumSizeHint(self) -> QSize:  # noqa: N802 - Qt's name
+        """As high as a line, as narrow as there is room."""
+        return QSize(40, self.fontMetrics().lineSpacing())
+
+    def shown_lines(self) -> list[str]:
+        """The lines that have room; the last one takes what is left, and is cut where that is too much."""
+        text, metrics = self.text(), self.fontMetrics()
+        lines, at = _broken(text, self.font(), self.width()), 0
+        fit = max((self.height() + metrics.leading()) // metrics.lineSpacing(), 1)
+        for line in lines[: fit - 1]:
+            at += len(line)
+        shown = [*lines[: fit - 1], *([text[at:]] if len(lines) >= fit else [])]
+        return [metrics.elidedText(line.strip(), Qt.TextElideMode.ElideRight, self.width()) for line in shown]
+
+    def paintEvent(self, _: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
+        """As much of the text as there is room for."""
+        painter = QPainter(self)
+        painter.setFont(self.font())
+        painter.setPen(self.palette().windowText().color())
+        high = self.fontMetrics().lineSpacing()
+        for number, line in enumerate(self.shown_lines()):
+            room = QRectF(0.0, number * high, self.width(), high)
+            painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, line)
+
+
+def _broken(text: str, own_font: QFont, wide: float) -> list[str]:
+    """A text in lines of a width, broken between words; together they are the text."""
+    layout, lines = QTextLayout(text, own_font), []
+    layout.beginLayout()
+    while (line := layout.createLine()).isValid():
+        line.setLineWidth(wide)
+        lines.append(text[line.textStart() : line.textStart() + line.textLength()])
+    layout.endLayout()
+    return lines

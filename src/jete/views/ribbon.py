@@ -134,8 +134,11 @@ class Ribbon(QWidget):
         self._paint_strip(painter)
         comparison = self._store.comparison
         self._paint_landmarks(painter)
-        for loss in comparison.laps[0].corners if comparison else ():
-            self._paint_label(painter, loss)
+        corners = comparison.laps[0].corners if comparison else ()
+        taken = [self._paint_number(painter, loss) for loss in corners]
+        for loss in corners:
+            if abs(loss.gap_s) >= LEAST_TINT_S:
+                self._paint_gap(painter, loss, taken)
         painter.end()
         return pixmap
 
@@ -196,21 +199,26 @@ class Ribbon(QWidget):
             )
         )
 
-    def _paint_label(self, painter: QPainter, loss: CornerLoss) -> None:
-        """Number at the tip of the corner's own bulge, the corner's gap on the other side."""
-        theme = THEMES[self._store.session.display.theme]
+    def _paint_number(self, painter: QPainter, loss: CornerLoss) -> QRectF:
+        """The corner's number at the tip of its own bulge; where it was written."""
         x, middle = self._tip_of(loss)
-        up = loss.corner.direction == "left"
         tip = middle - self._half() * self._bulge_at(x)
-        outer = max(tip - 19.0, 2.0) if up else min(tip + 3.0, self.height() - 18.0)
-        inner = middle + 6.0 if up else middle - 22.0
+        up = loss.corner.direction == "left"
+        top = max(tip - 19.0, 2.0) if up else min(tip + 3.0, self.height() - 18.0)
         painter.setFont(font(SMALL_PX, bold=True))
-        painter.setPen(theme.color("ink"))
-        painter.drawText(QRectF(x - 20, outer, 40, 16), Qt.AlignmentFlag.AlignCenter, loss.corner.shown)
-        if abs(loss.gap_s) >= LEAST_TINT_S:
-            painter.setFont(font(SMALL_PX))
-            painter.setPen(theme.color("loss" if loss.gap_s > 0 else "gain"))
-            painter.drawText(QRectF(x - 28, inner, 56, 16), Qt.AlignmentFlag.AlignCenter, difference(loss.gap_s, 2))
+        painter.setPen(THEMES[self._store.session.display.theme].color("ink"))
+        return _write(painter, QPointF(x, top), loss.corner.shown)
+
+    def _paint_gap(self, painter: QPainter, loss: CornerLoss, numbers: list[QRectF]) -> None:
+        """The corner's gap on the other side of the road, where no corner's number stands."""
+        x, middle = self._tip_of(loss)
+        top = middle + 6.0 if loss.corner.direction == "left" else middle - 22.0
+        painter.setFont(font(SMALL_PX))
+        text = difference(loss.gap_s, 2)
+        box = _box(painter, QPointF(x, top), text)
+        if not any(box.intersects(other) for other in numbers):
+            painter.setPen(THEMES[self._store.session.display.theme].color("loss" if loss.gap_s > 0 else "gain"))
+            _write(painter, QPointF(x, top), text)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
         """Move the place."""
@@ -245,3 +253,17 @@ def tint(theme: Theme, gap_s: float) -> QColor:
         return theme.color("rule", 150)
     strength = min(abs(gap_s) / FULL_TINT_S, 1.0)
     return theme.color("loss" if gap_s > 0 else "gain", round(70 + 185 * strength**0.7))
+
+
+def _box(painter: QPainter, top: QPointF, text: str) -> QRectF:
+    """The room of a text that stands in the middle under a point."""
+    metrics = painter.fontMetrics()
+    wide, high = metrics.horizontalAdvance(text), metrics.height()
+    return QRectF(top.x() - 0.5 * wide, top.y() + 8.0 - 0.5 * high, wide, high)
+
+
+def _write(painter: QPainter, top: QPointF, text: str) -> QRectF:
+    """Write a text in the middle under a point; where it was written."""
+    box = _box(painter, top, text)
+    painter.drawText(box.adjusted(-2, 0, 2, 0), Qt.AlignmentFlag.AlignCenter, text)
+    return box

@@ -8,6 +8,7 @@ from PyQt6 import sip
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QDialog, QFormLayout, QLineEdit, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
 
+from jete.app.theme import scale
 from jete.views.labels import plain
 
 if TYPE_CHECKING:
@@ -73,7 +74,7 @@ class ServerDialog(QDialog):
         self.setWindowTitle("A shelf on a server")
         self.setObjectName("server")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.resize(520, 200)
+        self.resize(round(520 * scale()), round(220 * scale()))
         self.url, self.folder = QLineEdit(place if "://" in place else ""), QLineEdit(folder)
         self.url.setPlaceholderText("postgresql+psycopg://name@server/jete")
         self.folder.setPlaceholderText("/shared/jete")

@@ -25,6 +25,8 @@ if TYPE_CHECKING:
     from jete.library.pass_book import KeptPass
 
 MARGINS = (46, 10, 34, 14)
+# Numbers at the axis stand no nearer to each other.
+NEAREST_PX = 16
 # A few wild passes must not press all others together: the axes hold all but these.
 WILD_SHARE = 0.02
 
@@ -121,8 +123,12 @@ class Dots(QWidget):
         titles: list[str],
     ) -> None:
         painter.setFont(font(SMALL_PX))
+        above = plot.bottom() + NEAREST_PX * scale()
         for value in ticks(*bounds[1], max(2, int(plot.height() / (30 * scale())))):
             y = plot.bottom() - (value - bounds[1][0]) / (bounds[1][1] - bounds[1][0]) * plot.height()
+            if above - y < NEAREST_PX * scale():
+                continue
+            above = y
             painter.fillRect(QRectF(plot.left(), round(y), plot.width(), 1), theme.color("faint"))
             painter.setPen(theme.color("muted"))
             painter.drawText(

@@ -14,7 +14,7 @@ from jete.core.passes.by_run import RunPasses, by_run
 from jete.report.over_time import beside_words, middle_words, run_before, when_who
 from jete.report.passes import number_of, title_of
 from jete.report.units import plain, units_of
-from jete.views.canvas import ticks
+from jete.views.canvas import kept_in, ticks
 from jete.views.corner.pass_dot import HIT_PX, paint_pass
 from jete.views.labels import tip
 
@@ -139,7 +139,8 @@ class OverTime(QWidget):
             x = self._x(value)
             painter.fillRect(QRectF(round(x), scale() * HEAD_PX, 1, self.height()), theme.color("faint"))
             text = plain(value, min(self._decimals(), 2))
-            painter.drawText(QRectF(x - 40, line, 80, line), Qt.AlignmentFlag.AlignHCenter, text)
+            left, wide = kept_in(x, painter.fontMetrics().horizontalAdvance(text), self.width())
+            painter.drawText(QRectF(left, line, wide, line), Qt.AlignmentFlag.AlignLeft, text)
 
     def _paint_row(self, painter: QPainter, theme: Theme, number: int, row: Row) -> None:
         place, y, line = self._row(number), self._strip_y(number), 16.0 * scale()

@@ -27,7 +27,7 @@ from jete.views.following import Following
 from jete.views.labels import ElidedLabel, plain
 from jete.views.page import Page
 from jete.views.switch import Switch
-from jete.views.traces.corner import ChangeShown, CornerTraces
+from jete.views.traces.asking import AskingTraces, ChangeShown
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QResizeEvent
@@ -38,7 +38,7 @@ if TYPE_CHECKING:
     from jete.core.whatif.worked_out import ChangedCorner
     from jete.desk.road import RoadBeside
 
-SIZES = [366, 486, 412]
+SIZES = [346, 440, 478]
 # A page that is so high has room for the marks under the corner from above, and something else beside the traces.
 ROOMY_PX = 760
 # A narrower page is without the corner from above.
@@ -62,7 +62,7 @@ class CornerPage(Page):
     def __init__(self, parts: Parts) -> None:
         super().__init__()
         store = parts.store
-        self.traces = CornerTraces(store)
+        self.traces = AskingTraces(store)
         self._store, self._shelf = store, parts.shelf
         self.title, self.worth, self.hazards = plain(), plain(wrap=True, small=True, muted=True), ElidedLabel()
         self.marks, self.sentences = MarksTable(), Sentences()

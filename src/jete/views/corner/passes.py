@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
-from jete.app.theme import SMALL_PX, font
+from jete.app.theme import SMALL_PX, font, scale
 from jete.report.passes import NUMBERS, SCOPES, WAYS, middle_of, trend_sentence, way_of, ways_sentence
 from jete.report.units import units_of
 from jete.report.words import counted
@@ -22,6 +22,8 @@ from jete.views.labels import plain
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
+    from PyQt6.QtGui import QResizeEvent
+
     from jete.app.pass_keeper import PassKeeper
     from jete.app.store import SessionStore
     from jete.core.passes.two_ways import TwoWays
@@ -31,6 +33,8 @@ if TYPE_CHECKING:
 MOST_TRENDS = 5
 # A run's end begins after so much of its laps.
 END_SHARE = 2.0 / 3.0
+# Beside rows and words the picture needs a hundred pixels.
+PICTURE_FITS_PX = 250
 
 
 class PassesPanel(QWidget):
@@ -89,6 +93,11 @@ class PassesPanel(QWidget):
         column.addWidget(self._picture, 1)
         column.addWidget(self._progress)
         column.addWidget(self.words)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Where there is no room for the picture what the passes say stays."""
+        super().resizeEvent(event)
+        self._picture.setVisible(self.height() >= PICTURE_FITS_PX * scale())
 
     def _on_box(self, _: int) -> None:
         """What a person chose in one of the boxes."""

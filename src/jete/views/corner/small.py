@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPen
 
 from jete.app.theme import SMALL_PX, font, scale
 from jete.report.units import plain
-from jete.views.canvas import polygon, stroke, ticks
+from jete.views.canvas import kept_in, polygon, stroke, ticks
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QPainter
@@ -92,19 +92,20 @@ def _paint_grid(painter: QPainter, theme: Theme, plot: QRectF, panel: SmallPanel
         y = float(_px(plot, panel, np.array([panel.x_bounds[0]]), np.array([value]))[1][0])
         painter.fillRect(QRectF(plot.left(), round(y), plot.width(), 1), theme.color("faint"))
         painter.setPen(theme.color("muted"))
+        text = plain(value, _digits(panel.y_bounds))
+        wide = painter.fontMetrics().horizontalAdvance(text)
         painter.drawText(
-            QRectF(plot.left() - 40, y - 8, 36, 16),
-            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-            plain(value, _digits(panel.y_bounds)),
+            QRectF(max(plot.left() - 4 - wide, 0.0), y - 8, wide + 2, 16),
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+            text,
         )
     for value in ticks(*panel.x_bounds, max(2, int(plot.width() / (44 * scale())))):
         x = float(_px(plot, panel, np.array([value]), np.array([panel.y_bounds[0]]))[0][0])
         painter.setPen(theme.color("muted"))
-        painter.drawText(
-            QRectF(x - 24, plot.bottom() + 1, 48, AXIS_PX * scale()),
-            Qt.AlignmentFlag.AlignCenter,
-            plain(value, _digits(panel.x_bounds)),
-        )
+        text = plain(value, _digits(panel.x_bounds))
+        left, room = kept_in(x, painter.fontMetrics().horizontalAdvance(text), plot.right() + 24.0)
+        box = QRectF(left, plot.bottom() + 1, room, AXIS_PX * scale())
+        painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
     painter.fillRect(QRectF(plot.left(), plot.bottom(), plot.width(), 1), theme.color("rule"))
 
 

@@ -131,6 +131,8 @@ class MarksTable(QWidget):
             titles.setFont(font(SMALL_PX))
             titles.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
             titles.setHighlightSections(False)
+            # Places take the rest, and are no narrower than their titles.
+            titles.setMinimumSectionSize(max(titles.sectionSizeHint(at) for at in (1, 2)))
             for at in (0, 3, 4):
                 titles.setSectionResizeMode(at, QHeaderView.ResizeMode.ResizeToContents)
             for at in range(len(COLUMNS)):

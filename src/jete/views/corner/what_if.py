@@ -19,7 +19,7 @@ from jete.session.state import Changed, Session
 from jete.views.corner.speed_curve import LETTERS, CurveShown, SpeedCurve
 from jete.views.corner.stepper import Stepper
 from jete.views.following import Following
-from jete.views.labels import colour, plain
+from jete.views.labels import ElidedLines, colour, plain
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QResizeEvent
@@ -51,11 +51,8 @@ class WhatIfPanel(QWidget):
         self._keeps: dict[What, Keep] = {}
         self._for: tuple[object, ...] = ()
         self._why = ""
-        self.answer, self.words, self.learnt = (
-            plain(),
-            plain(wrap=True, small=True),
-            plain(wrap=True, small=True, muted=True),
-        )
+        self.answer, self.words = plain(), ElidedLines(small=True)
+        self.learnt = plain(wrap=True, small=True, muted=True)
         self.curve = SpeedCurve()
         self.steppers: dict[What, Stepper] = {}
         self.reset = QPushButton("As driven")

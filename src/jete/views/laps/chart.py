@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from jete.app.theme import SMALL_PX, THEMES, Theme, font
+from jete.app.theme import SMALL_PX, THEMES, Theme, font, scale
 from jete.notes.fade import Fade
 from jete.report.words import lap_time
 from jete.session import operations as ops
@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from jete.core.log.lap import LapSpan
     from jete.session.state import Run
 
+MOST_RULES, RULE_PX = 6, 24
 LEFT, RIGHT, TOP, BOTTOM = 70.0, 14.0, 12.0, 24.0
 DOT = 4.0
 LEAST_PX = 120
@@ -98,6 +99,11 @@ def round_values(low: float, high: float, most: int) -> list[float]:
     return [round(k * step, 3) for k in range(ceil(low / step - 1e-9), floor(high / step + 1e-9) + 1)]
 
 
+def rules_in(height_px: float) -> int:
+    """How many rules with a number each have room, six at the most."""
+    return max(1, min(MOST_RULES, int(height_px / (RULE_PX * scale()))))
+
+
 class _Frame:
     """Where laps and times lie; what is too far off for the scale lies at its edge, and is marked as such."""
 
@@ -136,7 +142,7 @@ class _Frame:
 
 def _axis(painter: QPainter, theme: Theme, frame: _Frame) -> None:
     """Round times to the left, the laps' numbers below."""
-    for value in round_values(frame.low, frame.high, 6):
+    for value in round_values(frame.low, frame.high, rules_in(frame.height - BOTTOM)):
         y = frame.y(value)
         painter.fillRect(QRectF(LEFT, round(y), frame.width - LEFT - RIGHT, 1), theme.color("faint"))
         painter.setPen(theme.color("muted"))

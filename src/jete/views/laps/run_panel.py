@@ -108,11 +108,14 @@ class RunPanel(QWidget):
         tables.set_up(self.table, "Laps of the run", WIDTHS, NOTE, round(LAP_PX * scale()))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - Qt's name
-        """Where there is little room the times of the thirds go first: state and note are needed more."""
+        """Where there is little room the times of the thirds go first, then what is missing to the best: state and note are needed more."""
         super().resizeEvent(event)
-        wanted = round(scale() * (sum(WIDTHS.values()) + LEAST_NOTE_PX))
-        for column in PIECES:
-            self.table.setColumnHidden(column, self.width() < wanted)
+        room = self.width() / scale() - LEAST_NOTE_PX - 2 * SPACE
+        wanted = sum(WIDTHS.values())
+        thirds = wanted <= room
+        to_best = wanted - sum(WIDTHS[p] for p in PIECES) <= room
+        for column, shown in ((TO_BEST, to_best), *((p, thirds) for p in PIECES)):
+            self.table.setColumnHidden(column, not shown)
 
     def _give_rest_to_chart(self) -> None:
         """The table is as high as its rows, the chart has what they leave."""

@@ -15,7 +15,7 @@ from jete.session import operations as ops
 from jete.session.state import Changed, Session
 from jete.views.following import Following
 from jete.views.labels import tip
-from jete.views.laps.chart import LEAST_PX, round_values
+from jete.views.laps.chart import LEAST_PX, round_values, rules_in
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
@@ -109,7 +109,7 @@ class RunsChart(QWidget):
         low, high = self._span
         painter.setFont(font(SMALL_PX))
         right = self.width() - RIGHT * scale()
-        for value in round_values(low, high, 6):
+        for value in round_values(low, high, rules_in(self.height() - TOP - BOTTOM)):
             y = self.height() - BOTTOM - (value - low) / (high - low) * (self.height() - TOP - BOTTOM)
             painter.fillRect(QRectF(LEFT, round(y), right - LEFT, 1), theme.color("faint"))
             painter.setPen(theme.color("muted"))

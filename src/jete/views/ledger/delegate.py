@@ -192,10 +192,9 @@ def _words(painter: QPainter, theme: Theme, rect: QRectF, row: LedgerRow, align:
         room = right - x
         if width > room and number:
             # That there is more is said where it can be.
-            painter.setPen(theme.color("muted"))
-            painter.drawText(
-                QRectF(x, rect.top(), max(room, 0.0), rect.height()), align | Qt.AlignmentFlag.AlignLeft, MORE
-            )
+            if metrics.horizontalAdvance(MORE) <= room:
+                painter.setPen(theme.color("muted"))
+                painter.drawText(QRectF(x, rect.top(), room, rect.height()), align | Qt.AlignmentFlag.AlignLeft, MORE)
             break
         box = QRectF(x, rect.top(), min(width + 2, room), rect.height())
         painter.drawText(box, align | Qt.AlignmentFlag.AlignLeft, metrics.elidedText(text, ELIDED, room))

@@ -5,11 +5,11 @@ from __future__ import annotations
 from html import escape
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QEvent, QItemSelectionModel, QModelIndex, QObject, Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSplitter, QTableView, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSplitter, QVBoxLayout, QWidget
 
 from jete.app.actions import key_hint
-from jete.app.theme import SMALL_PX, SPACE, font, scale
+from jete.app.theme import SMALL_PX, SPACE, font
 from jete.core.causes.verdict.to_be_had import began_at, to_be_had
 from jete.notes.sheet import differences
 from jete.report.answer import answers_of, answers_of_run
@@ -23,24 +23,12 @@ from jete.report.units import units_of
 from jete.report.words import COARSE, difference, lap_time, not_logged, torn_words
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
-from jete.views import tables
 from jete.views.following import Following
-from jete.views.labels import ElidedLabel, plain
+from jete.views.labels import ElidedLabel, ElidedLines
 from jete.views.ledger.answers import Answers
 from jete.views.ledger.card import CornerCard
-from jete.views.ledger.delegate import LedgerDelegate
-from jete.views.ledger.model import (
-    BAR,
-    COLUMNS,
-    CORNER,
-    GAP,
-    PHASE_COLUMNS,
-    RUN_COLUMNS,
-    RUNNING,
-    LedgerModel,
-    rows_of,
-    rows_of_run,
-)
+from jete.views.ledger.model import COLUMNS, PHASE_COLUMNS, RUN_COLUMNS, rows_of, rows_of_run
+from jete.views.ledger.rows import LedgerRows
 from jete.views.page import Page
 from jete.views.switch import Switch
 from jete.views.traces.widget import Traces
@@ -56,15 +44,10 @@ if TYPE_CHECKING:
     from jete.core.driving.passage import Passage
     from jete.report.answer import Answer
     from jete.report.units import Units
-    from jete.views.ledger.model import Column, LedgerRow
 
 
-# A row holds a bar and a line of words; higher ones only lie farther apart.
-LEAST_ROW, MOST_ROW, HEAD_PX = 24, 44, 22
-CORNER_PX, GAP_PX, LAST_PX, LAST_OF_RUN_PX = 58, 68, 76, 100
+# Widths of the rows' side and of the traces.
 SIZES = [670, 610]
-# Qt's own bound of a widget's height.
-MOST_PX = 16_777_215
 
 
 def make(parts: Parts) -> LedgerPage:
@@ -79,9 +62,9 @@ class LedgerPage(Page):
         super().__init__()
         self._store, self._shelf = store, shelf
         self.traces = Traces(store)
-        self.model = LedgerModel()
-        self.table, self.sum = QTableView(), QTableView()
-        self.balance, self.doubts = plain(wrap=True), ElidedLabel()
+        self.rows = LedgerRows(self._theme_name)
+        self.table, self.model = self.rows.table, self.rows.model
+        self.balance, self.doubts = ElidedLines(), ElidedLabel()
         self.scope = Switch("What the ledger sums up", ("Lap", "Run"), key_hint("scope"))
         self.order = Switch("Order of the ledger", ("Track order", "Most to gain"), key_hint("order"))
         self.division = Switch("What the ledger divides by", ("Cause", "Phase"), key_hint("phase"))
@@ -89,9 +72,7 @@ class LedgerPage(Page):
         self.answers = Answers()
         self.card = CornerCard()
         self.driven = self.card.head
-        self._beside = QWidget()
         self.split = QSplitter(Qt.Orientation.Horizontal)
-        self._delegate = LedgerDelegate(self._theme_name)
         self._build()
         Following(self, store, self._on_changed)
 
@@ -99,8 +80,8 @@ class LedgerPage(Page):
         return self._store.session.display.theme
 
     def _build(self) -> None:
-        self._set_up_tables()
         self._set_up_texts()
+        self.rows.chosen.connect(self._on_row)
         self.order.turned.connect(self._on_order)
         self.scope.turned.connect(self._on_scope)
         self.division.turned.connect(self._on_division)
@@ -120,14 +101,14 @@ class LedgerPage(Page):
         for switch in (self.scope, self.division, self.order):
             head.addWidget(switch, 0, Qt.AlignmentFlag.AlignTop)
         left = QWidget()
+        self.rows.stand_in(left)
         column = QVBoxLayout(left)
         column.setContentsMargins(SPACE, SPACE, SPACE, 2)
         column.setSpacing(2)
         column.addLayout(head)
         column.addWidget(self.answers)
         column.addWidget(self.aside)
-        column.addWidget(self.table, 100)
-        column.addLayout(self._sum_row())
+        column.addWidget(self.rows, 100)
         column.addWidget(self.card)
         column.addStretch(1)
         column.addWidget(self.doubts)
@@ -137,25 +118,6 @@ class LedgerPage(Page):
         caution.setFont(font(SMALL_PX))
         column.addWidget(caution)
         return left
-
-    def _sum_row(self) -> QHBoxLayout:
-        """The sum, as wide as the rows above it beside their scroll bar."""
-        row = QHBoxLayout()
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(0)
-        row.addWidget(self.sum)
-        row.addWidget(self._beside)
-        bar = self.table.verticalScrollBar()
-        if bar is not None:
-            bar.rangeChanged.connect(self._on_scroll_range)
-        self._beside.setFixedWidth(0)
-        return row
-
-    def _on_scroll_range(self, low: int, high: int) -> None:
-        bar = self.table.verticalScrollBar()
-        self._beside.setFixedWidth(bar.sizeHint().width() if bar is not None and high > low else 0)
-        # Where less of the rows has room, the selected one stays in sight, and whole.
-        self.table.scrollTo(self.table.currentIndex())
 
     def _set_up_texts(self) -> None:
         self.aside.setObjectName("aside")
@@ -174,30 +136,6 @@ class LedgerPage(Page):
         self.balance.setObjectName("balance")
         self.answers.chosen.connect(self._on_answer)
 
-    def _set_up_tables(self) -> None:
-        """The rows, and under them their sum, which is always in sight."""
-        widths = {CORNER: CORNER_PX, GAP: GAP_PX, RUNNING: LAST_PX}
-        for table, name in ((self.table, "Ledger of the corners"), (self.sum, "Sum of the ledger")):
-            table.setModel(self.model)
-            table.setItemDelegate(self._delegate)
-            tables.set_up(table, name, widths, BAR, round(LEAST_ROW * scale()))
-        self.table.installEventFilter(self)
-        heads = self.table.horizontalHeader()
-        if heads is not None:
-            heads.setFixedHeight(round(HEAD_PX * scale()))
-        self.table.setObjectName("ledger")
-        self.sum.setObjectName("ledger-sum")
-        titles = self.sum.horizontalHeader()
-        if titles is not None:
-            titles.hide()
-        self.sum.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.sum.setSelectionMode(QTableView.SelectionMode.NoSelection)
-        self.sum.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.sum.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        selection = self.table.selectionModel()
-        if selection is not None:
-            selection.currentRowChanged.connect(self._on_row)
-
     def _on_order(self, by_loss: bool) -> None:  # noqa: FBT001 - the switch's two ends
         self._store.look_at(lambda s: ops.display(s, by_loss=by_loss))
 
@@ -214,12 +152,9 @@ class LedgerPage(Page):
             key = LapKey(run.run, int(lap))
             self._store.do(f"take lap {lap} back", lambda s: ops.take_back(s, key))
 
-    def _on_row(self, current: QModelIndex, _: QModelIndex) -> None:
+    def _on_row(self, corner: int) -> None:
         """A row that a person chose selects its corner; one that follows the state does not."""
-        if not current.isValid():
-            return
-        corner = self.model.rows[current.row()].corner
-        if corner is not None and corner != self._store.session.look.corner:
+        if corner != self._store.session.look.corner:
             self._store.look_at(lambda s: ops.select_corner(s, corner))
 
     def _on_changed(self, _: Session, flags: Changed) -> None:
@@ -228,52 +163,6 @@ class LedgerPage(Page):
             self._fill()
         if flags & (rows | Changed.CORNER):
             self._follow()
-
-    def _show_rows(self, rows: list[LedgerRow], columns: tuple[Column, ...]) -> None:
-        """Take over rows; the last column is wider where it holds a spread, and the sum has a table of its own."""
-        self.model.show(rows, by_loss=self._store.session.display.by_loss, columns=columns)
-        last = len(rows) - 1
-        for table in (self.table, self.sum):
-            header = table.horizontalHeader()
-            if header is not None:
-                header.resizeSection(RUNNING, round((LAST_OF_RUN_PX if columns is RUN_COLUMNS else LAST_PX) * scale()))
-            for row in range(len(rows)):
-                table.setRowHidden(row, (row == last) == (table is self.table))
-        # No higher than its rows, so that their sum and the corner's card stand right below.
-        if rows:
-            self._fit_rows()
-        else:
-            self.table.setMaximumHeight(MOST_PX)
-        self.sum.setVisible(bool(rows))
-        self.sum.setFixedHeight(self.sum.rowHeight(last) + 2 if rows else 0)
-
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: N802 - Qt's name
-        """The rows follow the height that there is."""
-        if watched is self.table and event is not None and event.type() == QEvent.Type.Resize:
-            self._fit_rows()
-        return super().eventFilter(watched, event)
-
-    def _fit_rows(self) -> None:
-        """As high as there is room for all of them, within bounds; more of them scroll."""
-        rows, titles = self.table.verticalHeader(), self.table.horizontalHeader()
-        count = len(self.model.rows) - 1
-        if rows is None or titles is None or count < 1:
-            return
-        room = self._room - titles.height() - 4
-        high = min(max(room // count, round(LEAST_ROW * scale())), round(MOST_ROW * scale()))
-        if high != rows.defaultSectionSize():
-            rows.setDefaultSectionSize(high)
-        self.table.setMaximumHeight(high * count + titles.height() + 4)
-
-    @property
-    def _room(self) -> int:
-        """What the rows may take of the page's height: all that the rest of the column does not need."""
-        left = self.split.widget(0)
-        layout = left.layout() if left is not None else None
-        if left is None or layout is None:
-            return self.table.height()
-        others = layout.sizeHint().height() - self.table.sizeHint().height()
-        return max(left.height() - others, self.table.height())
 
     def _fill(self) -> None:
         """Rows, the balance in words, and the order's button."""
@@ -293,12 +182,12 @@ class LedgerPage(Page):
             choose = "Choose a reference and a lap on the page Laps (Ctrl+1), or open the demo (Ctrl+D)."
             refused = self._store.refused
             self.balance.setText(f"The chosen laps can't be compared: {refused}" if refused else choose)
-            self._show_rows([], COLUMNS)
+            self.rows.show_rows([], COLUMNS, by_loss=session.display.by_loss)
             return
         lap = comparison.laps[0]
         by_phase = session.display.by_phase
         rows = rows_of(lap, units_of(session.display), self._often().shares, by_phase=by_phase)
-        self._show_rows(rows, PHASE_COLUMNS if by_phase else COLUMNS)
+        self.rows.show_rows(rows, PHASE_COLUMNS if by_phase else COLUMNS, by_loss=session.display.by_loss)
         self.balance.setText(f"{difference(lap.gap_s)} s: the corners add up to it.")
         self._tell_doubts(session, comparison)
 
@@ -307,12 +196,12 @@ class LedgerPage(Page):
         session, comparison, road = self._store.session, self._store.comparison, self._store.road
         told: list[Answer] = []
         run = self._shown_run()
+        circuit = road.circuit if road is not None and session.display.by_landmark else None
+        units = units_of(session.display)
         if run is not None:
-            told = answers_of_run(run.summary)
+            told = answers_of_run(run.summary, run.comparison.laps, circuit, units)
         elif comparison is not None and not session.display.whole_run:
             corners, often = comparison.laps[0].corners, self._often()
-            circuit = road.circuit if road is not None and session.display.by_landmark else None
-            units = units_of(session.display)
             told = answers_of(to_be_had(corners, often.shares), corners, often, circuit, units)
         self.answers.show_answers(told, session.display.theme)
 
@@ -384,7 +273,7 @@ class LedgerPage(Page):
     def _fill_run(self, run: RunResult) -> None:
         """The run's rows, its means and best passes in words, and the laps set aside."""
         summary, laps = run.summary, run.comparison.laps
-        self._show_rows(rows_of_run(summary), RUN_COLUMNS)
+        self.rows.show_rows(rows_of_run(summary), RUN_COLUMNS, by_loss=self._store.session.display.by_loss)
         reference, best = run.comparison.reference.lap.span.time_s, laps[summary.best_lap].passage.lap.span
         mean = sum(c.mean_s for c in summary.corners)
         self.balance.setText(
@@ -439,14 +328,7 @@ class LedgerPage(Page):
         """Select the row of the state's corner without saying so again."""
         self._tell_driven()
         self.answers.select(self._store.session.look.corner)
-        row = self.model.row_of(self._store.session.look.corner)
-        selection = self.table.selectionModel()
-        if row is None or selection is None:
-            return
-        index = self.model.index(row, 0)
-        flags = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
-        selection.setCurrentIndex(index, flags)
-        self.table.scrollTo(index)
+        self.rows.select(self._store.session.look.corner)
 
 
 def _positions(passage: Passage, units: Units) -> str:

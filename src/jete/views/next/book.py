@@ -15,18 +15,20 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from jete.app.theme import LEAD_PX, font
+from jete.app.theme import LEAD_PX, font, scale
 from jete.notes.search import holds
 from jete.report.book import HEADS, book_row, cues_words
 from jete.report.words import counted
 from jete.views.labels import plain, tip
 
 if TYPE_CHECKING:
+    from PyQt6.QtGui import QResizeEvent
+
     from jete.desk.book import Book
 
 ROW_PX = 28
 # Columns of numbers stand right; the widest two take what is left.
-RIGHT, WIDE = (4, 5, 6), (7, 8)
+RIGHT, WIDE, LEAST_WIDE_PX = (4, 5, 6), (7, 8), 210
 
 
 class BookView(QWidget):
@@ -60,7 +62,7 @@ class BookView(QWidget):
             heads.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
             heads.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
             for wide in WIDE:
-                heads.setSectionResizeMode(wide, QHeaderView.ResizeMode.Stretch)
+                heads.setSectionResizeMode(wide, QHeaderView.ResizeMode.Interactive)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         for widget in (self.title, self.search, self.table, self.cues):
@@ -82,6 +84,22 @@ class BookView(QWidget):
                 item.setTextAlignment(side | Qt.AlignmentFlag.AlignVCenter)
                 self.table.setItem(row, column, item)
         self._on_find(self.search.text())
+        self._share()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - Qt's name
+        """The words have what the numbers leave."""
+        super().resizeEvent(event)
+        self._share()
+
+    def _share(self) -> None:
+        """The two widest columns share what is left, and are never too narrow to be read: then the table scrolls."""
+        heads, view = self.table.horizontalHeader(), self.table.viewport()
+        if heads is None or view is None:
+            return
+        heads.resizeSections(QHeaderView.ResizeMode.ResizeToContents)
+        others = sum(heads.sectionSize(c) for c in range(heads.count()) if c not in WIDE)
+        for column in WIDE:
+            heads.resizeSection(column, max((view.width() - others) // len(WIDE), round(LEAST_WIDE_PX * scale())))
 
     def _on_find(self, text: str) -> None:
         """Only the rows that hold every word."""

@@ -8,11 +8,10 @@ speed, brake, throttle … over metres from the apex | straight, compressed
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from jete.app.theme import SMALL_PX, THEMES, font, scale
@@ -20,98 +19,42 @@ from jete.report.corner import shown_marks
 from jete.report.marks import PLACES
 from jete.report.read_off import apart_m
 from jete.report.seat import landmark_short, told_apart
-from jete.report.units import KMH, plain, units_of
+from jete.report.units import plain, units_of
 from jete.session import operations as ops
 from jete.session.state import Changed, Session
 from jete.views.canvas import polygon, ticks
-from jete.views.traces.curves import Line, Panel, since
+from jete.views.traces.curves import Panel, since
 from jete.views.traces.painter import Strip, room, rule
+from jete.views.traces.piece import Piece, laid, piece_of
 from jete.views.traces.widget import Traces
 
 if TYPE_CHECKING:
-    from PyQt6.QtGui import QMouseEvent, QPaintEvent, QWheelEvent
+    from PyQt6.QtGui import QMouseEvent, QWheelEvent
 
     from jete.app.store import SessionStore
     from jete.app.theme import Theme
-    from jete.core.arrays import FloatArray
     from jete.core.causes.verdict.result import CornerLoss
     from jete.core.circuit.landmarks import Landmark
 
-# Shown before the first thing that happens, and past the last.
-BEFORE_M, PAST_M = 30.0, 20.0
-# The straight takes this share of the width, however long it is.
-STRAIGHT_SHARE = 0.22
+# A row of flags.
 ROW_PX = 15
 # The strip of the road's height; a road that rises by less than this over the piece is level for the eye.
 HEIGHT_PX, LEAST_RISE_M, LEVEL_M = 24, 2.0, 0.5
 # The row of the landmarks under the panels.
 LANDMARKS_PX = 17
-# Two flags nearer than this stand at one place for the eye.
-TOGETHER_PX = 26.0
-# Rows whose flag of the lap asks what if when it is dragged; how near a hand must come.
-DRAGGED = {"brake": "brake_on_m", "pick-up": "throttle_on_m"}
-GRIP_PX = 9.0
-
-
-@dataclass(frozen=True)
-class Piece:
-    """What is shown of the lap: from and to, where the compression begins, by how much, and what metres count from."""
-
-    start_m: float
-    bend_m: float
-    end_m: float
-    share: float
-    origin_m: float
-
-    def along(self, place_m: float) -> float:
-        """Metres on the axis that is shown."""
-        over = max(place_m - self.bend_m, 0.0)
-        return min(place_m, self.bend_m) + over * self.share
-
-    def place(self, along_m: float) -> float:
-        """A place of the lap."""
-        return min(along_m, self.bend_m) + max(along_m - self.bend_m, 0.0) / self.share
-
-
-@dataclass(frozen=True, eq=False)
-class ChangeShown:
-    """What a change makes of the speed: places of the reference's axis and speeds in the chosen unit, (n,), and moved marks."""
-
-    place_m: FloatArray
-    speed: FloatArray
-    flags: tuple[tuple[str, float], ...]
-
-
-def piece_of(loss: CornerLoss, origin_m: float) -> Piece:
-    """From a little before the first slowing to where both are flat out, and the straight behind it compressed."""
-    marks = (loss.reference_marks, loss.lap_marks)
-    onsets = [m.slowing_m for m in marks if m.slowing_m is not None]
-    flats = [m.full_throttle_m for m in marks if m.full_throttle_m is not None]
-    start = max(min([*onsets, loss.corner.start_m]) - BEFORE_M, loss.window.start_m)
-    bend = min(max([*flats, loss.corner.end_m]) + PAST_M, loss.window.end_m)
-    left = loss.window.end_m - bend
-    share = min(1.0, (bend - start) * STRAIGHT_SHARE / (1.0 - STRAIGHT_SHARE) / left) if left > 1.0 else 1.0
-    return Piece(start, bend, max(loss.window.end_m, start + 1.0), share, origin_m)
 
 
 class CornerTraces(Traces):
     """The selected corner of the comparison, large."""
 
-    flag_dragged = pyqtSignal(str, float)
-
     def __init__(self, store: SessionStore) -> None:
-        self._flag: tuple[str, float] | None = None
-        self._change: ChangeShown | None = None
         self._piece: Piece | None = None
         self._drawn: dict[str, Panel] = {}
         self._origin_words = "apex"
         super().__init__(store)
         self.setObjectName("corner-traces")
         self.setAccessibleName("Traces of the corner, counted from its apex")
-        self.setToolTip(
-            "Click or drag: place. Drag this lap's flag of brake or pick-up, or its slowest point on the speed, to ask what if. "
-            "Corner before and after: B, N."
-        )
+        self.setToolTip("Click or drag: place. Corner before and after: B, N.")
 
     def loss(self) -> CornerLoss | None:
         """The selected corner."""
@@ -133,7 +76,7 @@ class CornerTraces(Traces):
         panels = {
             n: since(p, loss.window.start_m, loss.corner.shown) if n == "gap" else p for n, p in self._panels.items()
         }
-        self._drawn = {n: _laid(p, self._piece) for n, p in panels.items()}
+        self._drawn = {n: laid(p, self._piece) for n, p in panels.items()}
 
     def _counted_from(self, loss: CornerLoss) -> tuple[str, float]:
         """What metres count from: the apex, or the landmark by which the reference brakes."""
@@ -330,93 +273,8 @@ class CornerTraces(Traces):
             return []
         return [m for m in road.circuit.book.landmarks if piece.start_m <= m.circuit_m <= piece.bend_m]
 
-    @property
-    def _speed_strip(self) -> Strip | None:
-        return next((s for s in self._strips if s.panel.name == "speed"), None)
-
-    def show_change(self, change: ChangeShown | None) -> None:
-        """Draw what a change would make of the speed over the curves, and its flags where they were dragged to."""
-        if change is not self._change:
-            self._change = change
-            self.update()
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
-        """The curves, and over them what a change would make of the speed."""
-        super().paintEvent(event)
-        strip = self._speed_strip
-        if self._change is None or strip is None or not self._drawn:
-            return
-        painter, frame = QPainter(self), self.frame()
-        theme = THEMES[self._store.session.display.theme]
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setClipRect(QRectF(frame.left, 0.0, frame.right - frame.left + 8.0, strip.bottom))
-        painter.setPen(QPen(theme.color("lap"), 1.6, Qt.PenStyle.DashLine))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        x = np.array([frame.x(self.along(p)) for p in self._change.place_m.tolist()])
-        y = np.array([strip.y(v) for v in self._change.speed.tolist()])
-        painter.drawPolyline(polygon(x, y))
-        for what, place in self._change.flags:
-            row = self._flag_y(what)
-            if row is not None:
-                at = frame.x(self.along(place))
-                painter.setPen(QPen(theme.color("lap"), 1.4))
-                painter.drawPolygon(QPolygonF([QPointF(at, row - 5), QPointF(at + 7, row), QPointF(at, row + 5)]))
-
-    def _flag_y(self, what: str) -> float | None:
-        """The middle of a mark's row of flags."""
-        titles = [title for title, _, _ in self.pairs()]
-        wanted = next((title for title, name in DRAGGED.items() if name == what), "")
-        return 2.0 + (titles.index(wanted) + 0.5) * ROW_PX * scale() if wanted in titles else None
-
-    def grip(self, what: str) -> QPointF | None:
-        """Where a hand takes hold of a mark; None where it is not shown."""
-        loss, frame = self.loss(), self.frame()
-        strip = self._speed_strip
-        if loss is None or strip is None:
-            return None
-        if what == "min_speed_kmh":
-            slow = units_of(self._store.session.display).speed_of(loss.lap_marks.min_speed_kmh / KMH)
-            return QPointF(frame.x(self.along(loss.lap_marks.slow_point_m)), strip.y(slow))
-        row = self._flag_y(what)
-        place = next((lap for title, _, lap in self.pairs() if DRAGGED.get(title) == what), None)
-        return QPointF(frame.x(self.along(place)), row) if row is not None and place is not None else None
-
-    def _flag_at(self, at: QPointF) -> tuple[str, float] | None:
-        """What is asked for by dragging from a point, and where the drag began: metres of the lap, or a speed; None elsewhere."""
-        loss = self.loss()
-        for what in (*DRAGGED.values(), "min_speed_kmh"):
-            grip = self.grip(what)
-            # A flag points to the right of its place.
-            if loss is None or grip is None or not (-GRIP_PX <= at.x() - grip.x() <= GRIP_PX + 4.0):
-                continue
-            if abs(at.y() - grip.y()) > 0.5 * ROW_PX * scale():
-                continue
-            if what == "min_speed_kmh":
-                return what, units_of(self._store.session.display).speed_of(loss.lap_marks.min_speed_kmh / KMH)
-            return what, self.place_of(self.frame().place(grip.x()))
-        return None
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
-        """A flag is taken hold of, or the place."""
-        self._flag = self._flag_at(event.position()) if event is not None else None
-        if self._flag is None:
-            super().mousePressEvent(event)
-
-    def _drag_flag(self, at: QPointF, flag: tuple[str, float]) -> None:
-        what, own = flag
-        if what != "min_speed_kmh":
-            self.flag_dragged.emit(what, self.place_of(self.frame().place(at.x())) - own)
-            return
-        strip = self._speed_strip
-        if strip is not None:
-            units = units_of(self._store.session.display)
-            self.flag_dragged.emit(what, (strip.value(at.y()) - own) / units.speed_of(1.0 / KMH))
-
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
-        """Drag a flag, or the place."""
-        if event is not None and self._flag is not None:
-            self._drag_flag(event.position(), self._flag)
-            return
+        """Drag the place."""
         if event is not None and self._pressed is not None:
             place = self.place_of(self.frame().place(event.position().x()))
             self._go_to(place)
@@ -431,9 +289,6 @@ class CornerTraces(Traces):
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
         """A click sets the place."""
-        if self._flag is not None:
-            self._flag = None
-            return
         if event is not None and self._pressed is not None:
             self._go_to(self.place_of(self.frame().place(event.position().x())))
         self._pressed = None
@@ -447,15 +302,3 @@ class CornerTraces(Traces):
             step = -1 if event.angleDelta().y() > 0 else 1
             self._store.look_at(lambda s: ops.step_corner(s, step))
             event.accept()
-
-
-def _laid(panel: Panel, piece: Piece) -> Panel:
-    """A panel on the axis of the piece, without flags: those stand in rows above."""
-    lines = [None if line is None else _line(line, piece) for line in (panel.reference, panel.lap)]
-    over = tuple(_line(line, piece) for line in panel.over)
-    return replace(panel, reference=lines[0], lap=lines[1], over=over, flags=(), lap_flags=())
-
-
-def _line(line: Line, piece: Piece) -> Line:
-    over = np.maximum(line.x - piece.bend_m, 0.0)
-    return Line(np.minimum(line.x, piece.bend_m) + over * piece.share, line.y)

@@ -28,6 +28,8 @@ HEIGHT_PX = 92
 
 # What goes to the left and to the right of zero; the brakes of a motorcycle, by their channels.
 BOTH_WAYS = ("steering", "lean")
+# Room between two figures, and which go first where there is not enough.
+LEAST_APART_PX, LEAST_NEEDED = 6.0, ("1/min", "gear")
 BRAKES = {"front brake": "brake_front", "rear brake": "brake_rear"}
 # Trails and figures are painted anew after so long.
 LEAST_MS = 44
@@ -131,13 +133,15 @@ class WalkFeet(QWidget):
             stroke(painter, theme.color(role), polygon(x, y))
 
     def _paint_figures(self, painter: QPainter, theme: Theme, left: float) -> None:
-        figures, titles, values = self.figures(), font(SMALL_PX), font(LARGE_PX, bold=True)
-        asked = [
-            max(QFontMetricsF(f).horizontalAdvance(t) for f, t in ((titles, title), (values, value)))
-            for title, value in figures
-        ]
+        titles, values = font(SMALL_PX), font(LARGE_PX, bold=True)
+
+        def needs(figure: tuple[str, str]) -> float:
+            return max(QFontMetricsF(f).horizontalAdvance(t) for f, t in zip((titles, values), figure, strict=True))
+
+        figures = _that_fit([(f, needs(f) + LEAST_APART_PX) for f in self.figures()], self.width() - left - 8)
+        asked = [needs(f) for f in figures]
         # Each has the room that its words need; what is left over is shared.
-        spare = max((self.width() - left - 8 - sum(asked)) / max(len(figures), 1), 4.0)
+        spare = max((self.width() - left - 8 - sum(asked)) / max(len(figures), 1), LEAST_APART_PX)
         right = left
         for (title, value), width in zip(figures, asked, strict=True):
             right += width + spare
@@ -151,6 +155,15 @@ class WalkFeet(QWidget):
             painter.drawText(
                 box.adjusted(0, 18 * scale(), 0, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, value
             )
+
+
+def _that_fit(figures: list[tuple[tuple[str, str], float]], room: float) -> list[tuple[str, str]]:
+    """As many figures as have room, each with what it needs; engine speed and gear are needed least."""
+    kept = dict(figures)
+    for title in LEAST_NEEDED:
+        if sum(kept.values()) > room:
+            kept = {f: wide for f, wide in kept.items() if f[0] != title}
+    return list(kept)
 
 
 def _trails(passage: Passage) -> tuple[str, ...]:

@@ -26,11 +26,13 @@ from jete.report.rehearsal import CALL_WORDS, call_words, known_words, off_words
 from jete.report.units import units_of
 from jete.session.state import Changed, Session
 from jete.views.following import Following
-from jete.views.labels import plain
+from jete.views.labels import plain, tip
 from jete.views.switch import Switch
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
+
+    from PyQt6.QtGui import QResizeEvent
 
     from jete.app.rehearsal import Rehearsal
     from jete.app.store import SessionStore
@@ -39,6 +41,8 @@ if TYPE_CHECKING:
 
 # Twelve corners stand in sight on a common screen.
 ROW_PX = 27
+# A name is no narrower: then the table scrolls.
+LEAST_NAME_PX = 70
 
 
 class RehearsalPanel(QWidget):
@@ -136,13 +140,6 @@ class RehearsalPanel(QWidget):
         self._tell(call_words(calls[-1], corners, units, self._circuit()) if calls else "")
         self.table.setColumnCount(len(names) + 2)
         self.table.setHorizontalHeaderLabels(["corner", *(CALL_WORDS[n] for n in names), "known"])
-        titles = self.table.horizontalHeader()
-        if titles is not None:
-            # Names are whole; what is left is shared by the calls.
-            for column in range(len(names) + 2):
-                whole = column in (0, len(names) + 1)
-                modes = QHeaderView.ResizeMode
-                titles.setSectionResizeMode(column, modes.ResizeToContents if whole else modes.Stretch)
         self.table.setRowCount(len(corners))
         for row, loss in enumerate(corners):
             mine = {c.name: c for c in calls if c.corner == loss.corner.number}
@@ -151,7 +148,28 @@ class RehearsalPanel(QWidget):
             texts.append(known_words(self.rehearsal.memories.get(loss.corner.lasting)))
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
+                item.setToolTip(tip(text))
                 side = Qt.AlignmentFlag.AlignRight if 0 < column < len(texts) - 1 else Qt.AlignmentFlag.AlignLeft
                 item.setTextAlignment(side | Qt.AlignmentFlag.AlignVCenter)
                 self.table.setItem(row, column, item)
+        self._share()
         self.sheet.setText(self.rehearsal.unknown_words())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - Qt's name
+        """The columns follow the width that there is."""
+        super().resizeEvent(event)
+        self._share()
+
+    def _share(self) -> None:
+        """Names are whole, and what is left is shared by the calls; where they have no room, names are cut first."""
+        titles, view = self.table.horizontalHeader(), self.table.viewport()
+        if titles is None or view is None or not self.table.columnCount():
+            return
+        asked = [max(titles.sectionSizeHint(c), self.table.sizeHintForColumn(c)) for c in range(titles.count())]
+        room, modes = view.width() - sum(asked[1:]), QHeaderView.ResizeMode
+        for column in range(titles.count()):
+            shared = asked[0] <= room and 0 < column < titles.count() - 1
+            titles.setSectionResizeMode(column, modes.Stretch if shared else modes.ResizeToContents)
+        if asked[0] > room:
+            titles.setSectionResizeMode(0, modes.Interactive)
+            titles.resizeSection(0, max(room, round(LEAST_NAME_PX * scale())))
