@@ -5,7 +5,7 @@ from __future__ import annotations
 from html import escape
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QModelIndex, QRect, QSize, Qt
+from PyQt6.QtCore import QModelIndex, QRect, QSignalBlocker, QSize, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -142,18 +142,25 @@ class MarksTable(QWidget):
 
     def show_rows(self, rows: Sequence[MarkRow], theme_name: str) -> None:
         """Show a corner; nothing for none."""
-        theme = THEMES[theme_name]
         self.table.setRowCount(len(rows))
+        model = self.table.model()
+        if model is not None and rows:
+            # Each cell would have all columns measured anew: they are told of once, together.
+            with QSignalBlocker(model):
+                self._put_all(rows, THEMES[theme_name])
+            model.dataChanged.emit(model.index(0, 0), model.index(len(rows) - 1, len(COLUMNS) - 1))
+        heads = self.table.horizontalHeader()
+        body = sum(self.table.rowHeight(at) for at in range(len(rows)))
+        self.table.setMaximumHeight(body + (heads.height() if heads is not None else 0) + 4)
+        self.updateGeometry()
+
+    def _put_all(self, rows: Sequence[MarkRow], theme: Theme) -> None:
         for at, row in enumerate(rows):
             texts = (row.title, row.reference, row.lap, row.difference, row.cost)
             two = any("\n" in t for t in texts)
             self.table.setRowHeight(at, round((TWO_LINES_PX if two else ROW_PX) * scale()))
             for column, text in enumerate(texts):
                 self._put(at, column, text, theme.color(_role(column, row.cost_s)), bold=column == len(texts) - 1)
-        heads = self.table.horizontalHeader()
-        body = sum(self.table.rowHeight(at) for at in range(len(rows)))
-        self.table.setMaximumHeight(body + (heads.height() if heads is not None else 0) + 4)
-        self.updateGeometry()
 
     def _put(self, row: int, column: int, text: str, color: QColor, *, bold: bool) -> None:
         """Show a cell; one that is there already is changed, since making items anew is what costs time."""

@@ -53,7 +53,12 @@ class Room(NamedTuple):
 
 def room() -> Room:
     """The room at the present size of text."""
-    return Room(*(round(px * scale()) for px in (94, 84, 22, 15, 16, 17)))
+    return _room_at(scale())
+
+
+@lru_cache(maxsize=4)
+def _room_at(larger: float) -> Room:
+    return Room(*(round(px * larger) for px in (94, 84, 22, 15, 16, 17)))
 
 
 @dataclass(frozen=True)
