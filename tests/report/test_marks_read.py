@@ -8,11 +8,11 @@ from functools import cache
 import pytest
 
 from jete.core.causes.verdict.result import CornerLoss
-from jete.core.circuit.landmarks import FromLandmark, Landmark, LandmarkKind, both_told_from
+from jete.core.circuit.landmarks import FromLandmark, Landmark, LandmarkKind, both_told_from, told_from
 from jete.report.card import card_of
 from jete.report.corner import mark_rows
 from jete.report.marks import NONE, MarkRead, marks_read
-from jete.report.seat import both_told
+from jete.report.seat import both_told, moved_words
 from jete.report.units import METRIC, Units
 from known_laps import compare_trial, drawn
 
@@ -34,6 +34,9 @@ class OneBoard:
 
     def both_told(self, places_m: tuple[float, float]) -> tuple[FromLandmark | None, FromLandmark | None]:
         return both_told_from(places_m, [BOARD])
+
+    def told(self, place_m: float) -> FromLandmark | None:
+        return told_from(place_m, [BOARD])
 
 
 def test_a_pressure_and_a_deceleration_are_not_held_against_each_other() -> None:
@@ -72,3 +75,17 @@ def test_each_cost_stands_at_one_mark() -> None:
         at_marks = sum(r.cost_s for r in mark_rows(loss, None, METRIC))
         carried = sum(f.loss_s for f in loss.findings if f.kind == "carried_speed")
         assert at_marks == pytest.approx(sum(f.loss_s for f in loss.findings) - carried)
+
+
+@pytest.mark.parametrize(
+    ("from_m", "to_m", "words"),
+    [
+        (464.4, 469.4, "from 36 m to 31 m before the 100 board"),
+        (464.6, 469.4, "from 36 m to 31 m before the 100 board"),
+        (497.0, 502.0, "from 3 m before the 100 board, to be 2 m past the 100 board"),
+        (495.0, 500.0, "from 5 m before the 100 board, to be at the 100 board"),
+        (20.0, 25.0, ""),
+    ],
+)
+def test_a_step_is_told_from_the_landmark_of_where_it_ends(from_m: float, to_m: float, words: str) -> None:
+    assert moved_words(from_m, to_m, OneBoard(), METRIC) == words  # type: ignore[arg-type]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from string import Template
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
@@ -93,7 +94,7 @@ def scale() -> float:
     return min(max(points / 10.0, 1.0), 2.0)
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=64)
 def font(px: int, *, bold: bool = False) -> QFont:
     """B612 with tabular figures at a size in pixels."""
     out = QFont("B612")
@@ -129,73 +130,10 @@ def palette(theme: Theme) -> QPalette:
     return p
 
 
+@lru_cache(maxsize=4)
 def style_sheet(theme: Theme) -> str:
     """What the palette can't say."""
-    return f"""
-    QMainWindow, QDialog, QMessageBox {{ background: {theme.ground}; }}
-    QMenuBar {{ background: {theme.ground}; border-bottom: 1px solid {theme.rule}; padding: 2px 4px; }}
-    QMenuBar::item {{ padding: 4px 9px; background: transparent; }}
-    QMenuBar::item:selected {{ background: {theme.selected}; }}
-    QMenu {{ background: {theme.raised}; border: 1px solid {theme.rule}; padding: 4px 0; }}
-    QMenu::item {{ padding: 5px 26px 5px 22px; }}
-    QMenu::item:selected {{ background: {theme.selected}; }}
-    QMenu::item:disabled {{ color: {theme.unexplained}; }}
-    QMenu::separator {{ height: 1px; background: {theme.rule}; margin: 4px 0; }}
-    QTableView {{ background: {theme.ground}; border: none; outline: 0; gridline-color: {theme.rule}; }}
-    QHeaderView::section {{ background: {theme.ground}; color: {theme.muted}; border: none;
-        border-bottom: 1px solid {theme.rule}; padding: 3px 8px; }}
-    QPushButton {{ background: transparent; border: 1px solid {theme.rule}; border-radius: 3px; padding: 5px 12px; }}
-    QPushButton:hover {{ background: {theme.selected}; }}
-    QPushButton:pressed {{ background: {theme.rule}; }}
-    QPushButton:focus {{ border: 1px solid {theme.ink}; }}
-    QPushButton:disabled {{ color: {theme.unexplained}; }}
-    QPushButton[page="true"] {{ border: none; border-bottom: 2px solid transparent; border-radius: 0; padding: 6px 10px; color: {theme.muted}; }}
-    QPushButton[page="true"]:checked {{ color: {theme.ink}; border-bottom: 2px solid {theme.ink}; }}
-    QPushButton[page="true"]:hover, QPushButton[switch="true"]:hover {{ color: {theme.ink}; border-bottom: 2px solid {theme.muted}; }}
-    QPushButton[page="true"]:checked:hover, QPushButton[switch="true"]:checked:hover {{ border-bottom: 2px solid {theme.ink}; }}
-    QPushButton[page="true"]:pressed, QPushButton[switch="true"]:pressed {{ background: {theme.selected}; }}
-    QPushButton[page="true"]:focus {{ background: {theme.selected}; }}
-    QPushButton[switch="true"] {{ border: none; border-bottom: 2px solid {theme.rule}; border-radius: 0; padding: 4px 8px; color: {theme.muted}; }}
-    QPushButton[switch="true"]:checked {{ color: {theme.ink}; border-bottom: 2px solid {theme.ink}; }}
-    QPushButton[switch="true"]:focus {{ background: {theme.selected}; }}
-    QPushButton[step="true"] {{ padding: 1px 0; }}
-    QLabel[told="gain"] {{ color: {theme.gain}; }}
-    QLabel[told="loss"] {{ color: {theme.loss}; }}
-    QPushButton#unsaved {{ border: 1px solid {theme.rule}; border-left: 3px solid {theme.ink}; border-radius: 0; background: {theme.raised}; }}
-    QPushButton#unsaved:focus, QPushButton#unsaved:hover {{ background: {theme.selected}; }}
-    QWidget#imported {{ border: 1px solid {theme.rule}; border-left: 3px solid {theme.ink}; background: {theme.raised}; }}
-    QFrame#tour-card {{ background: {theme.raised}; border: 2px solid {theme.ink}; border-radius: 4px; }}
-    QWidget#drop-field {{ border: 2px dashed {theme.rule}; border-radius: 6px; background: {theme.raised}; }}
-    QSplitter::handle {{ background: {theme.rule}; }}
-    QProgressBar {{ border: 1px solid {theme.rule}; border-radius: 2px; background: {theme.faint}; max-height: 8px; }}
-    QProgressBar::chunk {{ background: {theme.muted}; }}
-    QToolTip {{ background: {theme.raised}; color: {theme.ink}; border: 1px solid {theme.rule}; padding: 3px; }}
-    QScrollBar:vertical {{ width: 10px; background: transparent; }}
-    QScrollBar::handle:vertical {{ background: {theme.rule}; min-height: 24px; }}
-    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
-    QLabel[muted="true"] {{ color: {theme.muted}; }}
-    QLineEdit {{ background: {theme.raised}; border: 1px solid {theme.rule}; border-radius: 3px; padding: 3px 6px; }}
-    QLineEdit:focus {{ border: 1px solid {theme.ink}; }}
-    QLabel[sentence="true"] {{ border: 1px solid transparent; padding: 1px 5px; }}
-    QLabel[sentence="true"]:hover {{ border: 1px solid {theme.rule}; background: {theme.raised}; }}
-    QLabel[sentence="true"]:focus {{ border: 1px solid {theme.ink}; }}
-    QLineEdit[asText="true"], QComboBox[asText="true"] {{ background: transparent; border: 1px solid transparent; padding: 1px 5px; }}
-    QLineEdit[asText="true"]:hover, QComboBox[asText="true"]:hover {{ border: 1px solid {theme.rule}; background: {theme.raised}; }}
-    QLineEdit[asText="true"]:focus, QComboBox[asText="true"]:focus {{ border: 1px solid {theme.ink}; background: {theme.raised}; }}
-    QComboBox[asText="true"] {{ padding-left: 7px; }}
-    QComboBox[asText="true"]::drop-down {{ width: 0; border: none; }}
-    QComboBox QAbstractItemView {{ background: {theme.raised}; border: 1px solid {theme.rule}; selection-background-color: {theme.selected}; }}
-    QTreeView {{ background: {theme.ground}; border: none; outline: 0; }}
-    QTreeView::item {{ padding: 3px 0; }}
-    QScrollArea, QScrollArea > QWidget > QWidget {{ background: {theme.ground}; }}
-    QStatusBar {{ color: {theme.muted}; }}
-    QTableWidget#card-table {{ background: {theme.ground}; border: none; border-top: 1px solid {theme.rule}; }}
-    QTableWidget#card-table QHeaderView::section {{ padding: 0 3px; border: none; }}
-    QTreeView::item:hover, QListView::item:hover, QTableView::item:hover {{ background: {theme.faint}; }}
-    QTreeView::item:selected, QListView::item:selected {{ background: {theme.selected}; color: {theme.ink}; }}
-    QLineEdit:disabled, QComboBox:disabled, QCheckBox:disabled, QLabel:disabled {{ color: {theme.unexplained}; }}
-    QListWidget, QTableWidget {{ background: {theme.raised}; border: 1px solid {theme.rule}; }}
-    """
+    return Template((ASSETS / "style.qss").read_text(encoding="utf-8")).substitute(vars(theme))
 
 
 def apply(app: QApplication, theme: Theme) -> None:

@@ -225,7 +225,7 @@ def _aims(plan: RunPlan, units: Units) -> Section:
     lines = []
     for aim in aims:
         corner = plan.comparison.corners[aim.corner - 1]
-        target = target_words(aim.judge, units) if aim.judge is not None else ""
+        target = target_words(aim.judge, units, plan.circuit) if aim.judge is not None else ""
         told = "; ".join(w for w in (expected_words(aim), target, *aim.risks) if w)
         lines.append(f"Corner {corner.shown}: {aim.words} ({told})")
     return Section("aims", "What to try next", _list(lines))

@@ -9,7 +9,7 @@ from jete.core.causes.kinds import CAUSES, Kind
 from jete.core.whatif.worked_out import LEVEL, within
 from jete.desk.planned import EXPERIMENT, KEEP
 from jete.report.contract import lap_json
-from jete.report.seat import hazard_words, place_words
+from jete.report.seat import hazard_words, moved_words, place_words
 from jete.report.units import METRIC, Units
 from jete.report.what_if import CAUTIONS
 from jete.report.words import difference, lap_time
@@ -233,8 +233,8 @@ def reason_words(plan: RunPlan, aim: Aim) -> str:
     return f"{title} {difference(cause.median_s)} s, on {cause.laps} of {plan.summary.counted} laps"
 
 
-def target_words(judge: AimSet, units: Units = METRIC) -> str:
-    """From where to where, how far off still counts, and on how many laps it is to be done.
+def target_words(judge: AimSet, units: Units = METRIC, circuit: CircuitOnAxis | None = None) -> str:
+    """From where to where, from a landmark where one tells, how far off still counts, and on how many laps it is to be done.
 
     >>> from jete.core.aims.aim import AimSet
     >>> target_words(AimSet(measure="min_speed_kmh", start=80.0, target=82.0, tolerance=1.0, capped=True))
@@ -242,7 +242,8 @@ def target_words(judge: AimSet, units: Units = METRIC) -> str:
     """
     told = [measured(judge.measure, value, units) for value in (judge.start, judge.target, judge.tolerance)]
     more = "; the reference is farther off: one step a run" if judge.capped else ""
-    way = f"from {told[0]} to {told[1]}" if judge.step else f"at {told[0]}"
+    seen = moved_words(judge.start, judge.target, circuit, units) if judge.measure.endswith("_m") else ""
+    way = (seen or f"from {told[0]} to {told[1]}") if judge.step else f"at {told[0]}"
     return f"{way}, within {told[2]}; counts once done on {judge.laps_needed} laps{more}"
 
 

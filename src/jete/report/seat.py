@@ -131,6 +131,21 @@ def place_words(place_m: float | None, circuit: CircuitOnAxis | None, units: Uni
     return from_landmark(told, units) if told is not None else ""
 
 
+def moved_words(from_m: float, to_m: float, circuit: CircuitOnAxis | None, units: Units = METRIC) -> str:
+    """From one place to another, both from the landmark that tells the second; empty where none does.
+
+    The metres of the first are counted from those of the second by the step between them, as it is told.
+    """
+    there = circuit.told(to_m) if circuit is not None else None
+    if there is None:
+        return ""
+    shown, step = round(units.length_of(there.metres)), round(units.length_of(to_m - from_m))
+    here = replace(there, metres=(shown - step) / units.length_of(1.0))
+    if min(abs(here.metres), abs(there.metres)) < AT_M or here.metres * there.metres < 0.0:
+        return f"from {from_landmark(here, units)}, to be {from_landmark(there, units)}"
+    return f"from {units.length_text(abs(here.metres))} to {from_landmark(there, units)}"
+
+
 def place_and_metres(place_m: float | None, circuit: CircuitOnAxis | None, units: Units = METRIC) -> str:
     """A place from the seat with its metres beside it; the metres alone where no landmark is near; a dash for none."""
     if place_m is None:

@@ -129,14 +129,14 @@ class PathMap(QWidget):
         half = max(HALF_M, 14.0 / scale)
         across = (-sin(line.heading_rad) * half, cos(line.heading_rad) * half)
         ahead = (cos(line.heading_rad) * half, sin(line.heading_rad) * half)
-        painter.setPen(QPen(self._theme.color("loss"), 2))
+        painter.setPen(QPen(self._theme.color("ink"), 2))
         middle = self.pixel_of(line.x_m, line.y_m)
         painter.drawLine(
             self.pixel_of(line.x_m - across[0], line.y_m - across[1]),
             self.pixel_of(line.x_m + across[0], line.y_m + across[1]),
         )
         painter.drawLine(middle, self.pixel_of(line.x_m + ahead[0], line.y_m + ahead[1]))
-        painter.setBrush(self._theme.color("loss"))
+        painter.setBrush(self._theme.color("ink"))
         painter.drawEllipse(middle, 4.0, 4.0)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name

@@ -66,5 +66,5 @@ def _star(painter: QPainter, middle: QPointF, theme: Theme) -> None:
     """A small rhomb: the font has no star."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(theme.color("loss"))
+    painter.setBrush(theme.color("ink"))
     painter.drawPolygon(QPolygonF([middle + QPointF(x, y) for x, y in ((0, -5), (4, 0), (0, 5), (-4, 0))]))

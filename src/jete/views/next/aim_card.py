@@ -77,7 +77,7 @@ class AimCard(QFrame):
             row.addWidget(widget)
         row.addStretch(1)
         column.addLayout(row)
-        column.addWidget(self.picture, 4)
+        column.addWidget(self.picture, 100)
         column.addStretch(1)
 
     def _on_see(self) -> None:
@@ -107,7 +107,7 @@ class AimCard(QFrame):
         self.gain.setVisible(bool(self.gain.text()))
         colour(self.gain, "gain" if aim.gain is not None and aim.gain[0] < 0.0 else "")
         self.why.setText(f"{aim.reason[:1].upper()}{aim.reason[1:]}")
-        target = target_words(aim.judge, units) if aim.judge is not None else ""
+        target = target_words(aim.judge, units, plan.circuit) if aim.judge is not None else ""
         leave = f"; {leave_words(aim.judge.measure)}" if aim.judge is not None and moves else ""
         tried = tried_words(aim)
         self.target.setText(f"{target[:1].upper()}{target[1:]}{leave}{f'. {tried}' if tried else ''}")

@@ -333,7 +333,7 @@ class WalkSeat(QWidget):
         x, y, far = camera.seen(np.array([foot, [foot[0], foot[1], foot[2] + max(high, 0.25)]]))
         if not np.isfinite(far).all() or not -60 < x[0] < self.width() + 60:
             return
-        size = min(max(round(camera.focal_px * 0.9 / far[0]), SMALL_PX - 3), 20)
+        size = min(max(round(camera.focal_px * 0.9 / far[0]), SMALL_PX), 20)
         painter.setFont(font(size, bold=board))
         painter.setPen(QPen(theme.color("ink"), 1))
         painter.drawLine(QPointF(x[0], y[0]), QPointF(x[1], y[1]))
@@ -354,6 +354,9 @@ class WalkSeat(QWidget):
             if board:
                 painter.setBrush(theme.color("raised" if theme.name == "dark" else "paint"))
                 painter.drawRect(box)
+            else:
+                # A name is of the thing under it, and not of the wall behind it.
+                painter.fillRect(box, theme.color("ground", 170))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_over(
@@ -368,9 +371,9 @@ class WalkSeat(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)]))
         painter.setFont(font(SMALL_PX))
-        painter.drawText(
-            QRectF(min(x) - 40, min(y) - 18, max(x) - min(x) + 80, 16), Qt.AlignmentFlag.AlignCenter, words
-        )
+        width = painter.fontMetrics().horizontalAdvance(words) + 6
+        box = QRectF(0.5 * (min(x) + max(x)) - 0.5 * width, min(y) - 18.0, width, 16.0)
+        self._labels.append((float(far.min()), box, words, SMALL_PX, False))
 
     def _paint_other(self, painter: QPainter, theme: Theme, camera: Camera, scene: Scene) -> None:
         """The other lap's vehicle with its brake light, and one's own from behind."""
