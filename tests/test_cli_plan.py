@@ -141,6 +141,7 @@ def test_a_plan_that_is_not_there_is_told(capsys: pytest.CaptureFixture[str]) ->
     assert "it can't be read" in capsys.readouterr().err
 
 
+@pytest.mark.long
 def test_runs_of_the_library_are_told_apart_and_who_drove_is_known(
     tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

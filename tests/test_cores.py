@@ -43,6 +43,7 @@ def told(reference: Lap, others: Sequence[Lap], **kind: object) -> dict[str, obj
     return comparison_document(compare(reference, others, **kind), [], None)  # type: ignore[arg-type]
 
 
+@pytest.mark.long
 @pytest.mark.usefixtures("three_cores")
 def test_laps_are_told_in_their_order_and_as_by_one_process(laps: list[Lap]) -> None:
     assert told(laps[0], laps[1:], each=on_all_cores) == told(laps[0], laps[1:])

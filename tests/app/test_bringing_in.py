@@ -159,6 +159,7 @@ def test_names_that_were_typed_before_are_offered(empty: Application, qtbot: QtB
     assert [model.index(r, 0).data() for r in range(model.rowCount())] == ["Ines Karlsby"]
 
 
+@pytest.mark.long
 def test_the_shelf_is_ordered_by_circuit_and_the_newest_day_first(empty: Application, qtbot: QtBot) -> None:
     given = [("Saltmarsh", "2026-03-01"), ("Kestrel Sands", "2026-01-05"), ("Kestrel Sands", "2026-05-02")]
     names = ("ines-karlsby-run-1", "tomasz-oryel-run-1", "noor-veldane-motorcycle")

@@ -60,6 +60,7 @@ def test_a_mixed_folder_ends_in_one_summary_and_no_box(empty: Application, card:
     assert ops.one_circuit(empty.store.session, choice.reference, choice.lap)
 
 
+@pytest.mark.long
 def test_the_columns_of_a_strange_file_are_asked_for_from_the_summary(
     empty: Application, card: Path, qtbot: QtBot
 ) -> None:
@@ -182,6 +183,7 @@ def test_an_incomplete_lap_is_refused_with_its_reason_and_nothing_changes(empty:
     assert (empty.store.session.choice, empty.store.undo_text) == (before, undo)
 
 
+@pytest.mark.long
 def test_a_lap_of_another_circuit_is_compared_at_its_own(empty: Application, card: Path, qtbot: QtBot) -> None:
     bring_in(empty, qtbot, card)
     session = empty.store.session

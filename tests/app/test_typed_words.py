@@ -31,6 +31,7 @@ def stored() -> Library:
     return Library(usual_location(), read_only=True)
 
 
+@pytest.mark.long
 def test_a_log_that_comes_in_leaves_the_form_with_the_run_that_is_typed_for(shelf: Application, qtbot: QtBot) -> None:
     shelf.store.look_at(lambda s: ops.select_run(ops.go_to_page(s, "laps"), 1))
     field = typed(shelf, qtbot, "note", "rear slid in ")

@@ -248,6 +248,7 @@ def test_no_question_is_put_to_the_shelf_on_the_windows_thread(laps: Application
         event.remove(Engine, "before_cursor_execute", note)
 
 
+@pytest.mark.long
 def test_a_server_that_stands_still_does_not_stop_the_window(
     empty: Application, server: Server, tmp_path: Path, qtbot: QtBot
 ) -> None:

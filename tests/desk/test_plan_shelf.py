@@ -36,6 +36,9 @@ if TYPE_CHECKING:
     from jete.desk.plan_shelf import PlanOnShelf
     from jete.library.plan_records import PlanRecord
 
+# Three runs are brought in and summed up; the same loop through the window is in every test run.
+pytestmark = pytest.mark.long
+
 INES, SECOND, THIRD = "ines-karlsby-run-4", "hedda-ulvik-run-2", "hedda-ulvik-run-3"
 
 

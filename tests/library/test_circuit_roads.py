@@ -137,6 +137,7 @@ def test_a_ledger_balances_after_a_corner_is_split_and_merged(library: Library, 
         assert sum(c.gap_s for c in result.corners) == pytest.approx(result.gap_s, abs=1e-9)
 
 
+@pytest.mark.long
 def test_notes_of_a_corner_that_is_merged_away_go_to_the_one_that_stays(library: Library, place: Place) -> None:
     make_passes(library, place, lambda *_: None, lambda: False)
     library.passes.note(1, 3, 3, "after the kerb", "calm")
@@ -149,6 +150,7 @@ def test_notes_of_a_corner_that_is_merged_away_go_to_the_one_that_stays(library:
     assert [(p.run, p.lap, p.tag, p.note) for p in kept] == [(1, 3, "after the kerb", "calm")]
 
 
+@pytest.mark.long
 def test_all_that_is_noted_goes_along_when_corners_are_merged_and_comes_back(library: Library, place: Place) -> None:
     circuits, guides = library.circuits, library.guides
     road = circuits.road(place)
@@ -183,6 +185,7 @@ def test_all_that_is_noted_goes_along_when_corners_are_merged_and_comes_back(lib
     assert noted() == before
 
 
+@pytest.mark.long
 def test_passes_are_made_once_and_anew_where_the_corners_have_changed(library: Library, place: Place) -> None:
     assert make_passes(library, place, lambda *_: None, lambda: False) == 16
     assert make_passes(library, place, lambda *_: None, lambda: False) == 0

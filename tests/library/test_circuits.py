@@ -66,6 +66,7 @@ def test_every_driver_and_vehicle_has_the_corners_of_the_circuit(library: Librar
     assert [x for x in car if x.isdigit()] == [str(k + 1) for k in range(sum(x.isdigit() for x in car))]
 
 
+@pytest.mark.long
 def test_a_corner_has_one_number_in_every_comparison_of_the_circuit(library: Library) -> None:
     runs = [library.run(bring_in(library, p).run) for p in (INES, TOMASZ, NOOR)]
     found = []
@@ -76,7 +77,7 @@ def test_a_corner_has_one_number_in_every_comparison_of_the_circuit(library: Lib
     assert found[0] == found[1] == found[2] == found[3]
 
 
-@pytest.mark.many
+@pytest.mark.long
 @pytest.mark.parametrize(("minutes", "third"), [(0, "2a"), (10, "3")])
 def test_a_later_lap_brings_a_corner_in_between_and_moves_no_number_but_in_one_go(
     library: Library, monkeypatch: pytest.MonkeyPatch, minutes: int, third: str
@@ -99,6 +100,7 @@ def test_a_later_lap_brings_a_corner_in_between_and_moves_no_number_but_in_one_g
         assert found == [str(k) for k in range(1, len(found) + 1)]
 
 
+@pytest.mark.long
 def test_logs_of_other_circuits_begin_circuits_of_their_own(library: Library, tmp_path: Path) -> None:
     bring_in(library, INES, {"circuit": "Kestrel Sands", "driver": "Ines Karlsby"})
     numbers = [bring_in(library, written(tmp_path, elsewhere(s, 30.0 + s), f"{s}.parquet")).run for s in (31, 32, 31)]
@@ -107,6 +109,7 @@ def test_logs_of_other_circuits_begin_circuits_of_their_own(library: Library, tm
     assert {s.driver for s in sheets} == {""}
 
 
+@pytest.mark.long
 def test_a_chicane_makes_another_layout(library: Library, tmp_path: Path) -> None:
     bring_in(library, INES, {"circuit": "Kestrel Sands"})
     other = written(tmp_path, with_chicane(read_log(TOMASZ)), "chicane.parquet")
@@ -143,6 +146,7 @@ def test_a_driver_goes_along_from_one_device_and_day_only(library: Library, tmp_
     assert (later.driver, later.condition) == ("", "")
 
 
+@pytest.mark.long
 def test_runs_that_were_joined_wrongly_are_told_once_and_can_be_parted(library: Library, tmp_path: Path) -> None:
     bring_in(library, INES, {"circuit": "Kestrel Sands"})
     wrong = [bring_in(library, written(tmp_path, elsewhere(s), f"{s}.parquet")).run for s in (31, 32)]

@@ -270,6 +270,7 @@ def test_a_recording_that_was_deleted_comes_back_with_its_file(library: Library,
     assert library.lap(run, 3).span.complete
 
 
+@pytest.mark.long
 def test_two_programs_that_bring_in_one_file_make_one_run(library: Library, location: Location) -> None:
     work = "import sys; from jete.cli import main; sys.exit(main(sys.argv[1:]))"
     command = [sys.executable, "-c", work, "import", str(INES), "--library", str(location.folder)]

@@ -57,7 +57,7 @@ def test_a_piece_beside_makes_another_layout(
     assert (_lies_on(paths[1], paths[0]) and _lies_on(paths[0], paths[1])) is same
 
 
-@pytest.mark.many
+@pytest.mark.long
 @pytest.mark.parametrize("gone", [POSITIONS, (*POSITIONS, "yaw_rate"), (*POSITIONS, "yaw_rate", "acc_lat", "steering")])
 def test_without_positions_what_is_left_tells(pair: tuple[Lap, Lap], gone: tuple[str, ...]) -> None:
     assert same_circuit(bare(pair[0], *gone), bare(pair[1], *gone))

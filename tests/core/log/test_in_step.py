@@ -95,7 +95,7 @@ def test_two_brake_circuits_are_one_brake() -> None:
     assert [moved_s(log, in_step(log), n) for n in halves] == pytest.approx([0.25, 0.25], abs=0.06)
 
 
-@pytest.mark.many
+@pytest.mark.long
 @pytest.mark.parametrize("seed", [513, 514, 515])
 def test_pedals_of_any_vehicle_are_known_to_a_twentieth_of_a_second(seed: int) -> None:
     brake, throttle = lateness_of_pedals(draw_feet_trial(seed).reference)
@@ -109,6 +109,7 @@ def test_samples_that_are_far_apart_tell_nothing_of_pedals() -> None:
     assert not any(late.sure(0.0, 0.0) for late in lateness_of_pedals(thin))
 
 
+@pytest.mark.long
 def test_what_each_corner_cost_is_told_as_with_a_speed_in_time() -> None:
     """The cause of a corner with a late speed is the one with a speed in time."""
     faults = draw_feet_trial(522)

@@ -37,6 +37,7 @@ def test_the_vehicle_comes_out_of_its_samples() -> None:
     assert fit.sure
 
 
+@pytest.mark.long
 def test_the_simulated_vehicle_s_power_comes_within_three_in_a_hundred(stint: Stint) -> None:
     assert stint.known.fit.power_wpkg == pytest.approx(stint.trial.vehicle.power_wpkg, rel=0.03)
     assert stint.known.why is None
@@ -48,6 +49,7 @@ def test_without_full_throttle_no_power_is_told() -> None:
     assert not vehicle_of(gentle).sure
 
 
+@pytest.mark.long
 def test_the_grip_shown_is_what_the_driver_used_of_the_vehicle_s(stint: Stint) -> None:
     grip, vehicle = stint.known.grip, stint.trial.vehicle
     for v in (25.0, 40.0):

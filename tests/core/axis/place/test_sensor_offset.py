@@ -92,7 +92,7 @@ def missed_s(seed: int, settings: LoggerSettings) -> tuple[float, list[float]]:
     return float(np.sqrt(np.mean((gap_at(result.reference, lap.passage, axis) - true) ** 2))), off
 
 
-@pytest.mark.many
+@pytest.mark.long
 @pytest.mark.parametrize(
     "settings",
     [
