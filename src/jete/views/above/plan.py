@@ -29,7 +29,7 @@ CUTS = 40
 # Which marks stand on the lines, by the letter of their name.
 SHOWN = {"brake_on_m": "b", "turn_in_m": "t", "slow_point_m": "s", "throttle_on_m": "p"}
 # How far from the road's edge a mark's letter stands, the nearest that is free of these; half the room that it takes.
-LETTERS_PX, LETTER_PX = (11.0, 25.0, 39.0, 53.0), 6.5
+LETTERS_PX, LETTER_PX = (12.0, 27.0, 42.0, 57.0), 7.5
 # Drawn wider by no more than this the road is to scale for the eye.
 TO_SCALE = 1.05
 # Of the road so much beyond the picture is looked at for what lies on it.

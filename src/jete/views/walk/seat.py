@@ -11,7 +11,7 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from jete.app.theme import SMALL_PX, THEMES, Theme, font
+from jete.app.theme import SMALL_PX, THEMES, Theme, font, scale
 from jete.core.circuit.landmarks import LandmarkKind
 from jete.core.walk.seat import Camera, RoadAhead, eye_on, road_ahead, strips_of
 from jete.report.seat import landmark_short
@@ -338,7 +338,8 @@ class WalkSeat(QWidget):
         painter.setPen(QPen(theme.color("ink"), 1))
         painter.drawLine(QPointF(x[0], y[0]), QPointF(x[1], y[1]))
         width = painter.fontMetrics().horizontalAdvance(words.removesuffix(" board") if board else words) + 6
-        box = QRectF(x[1] - 0.5 * width, y[1] - size * 1.4, width, size * 1.4)
+        high_px = 1.4 * size * scale()
+        box = QRectF(x[1] - 0.5 * width, y[1] - high_px, width, high_px)
         self._labels.append((float(far[0]), box, words.removesuffix(" board") if board else words, size, board))
 
     def _write_labels(self, painter: QPainter, theme: Theme) -> None:
@@ -372,7 +373,8 @@ class WalkSeat(QWidget):
         painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)]))
         painter.setFont(font(SMALL_PX))
         width = painter.fontMetrics().horizontalAdvance(words) + 6
-        box = QRectF(0.5 * (min(x) + max(x)) - 0.5 * width, min(y) - 18.0, width, 16.0)
+        high_px = 1.4 * SMALL_PX * scale()
+        box = QRectF(0.5 * (min(x) + max(x)) - 0.5 * width, min(y) - 2.0 - high_px, width, high_px)
         self._labels.append((float(far.min()), box, words, SMALL_PX, False))
 
     def _paint_other(self, painter: QPainter, theme: Theme, camera: Camera, scene: Scene) -> None:
