@@ -11,6 +11,7 @@ from PyQt6.QtCore import Qt
 from jete.cli import main
 from jete.main import Application
 from jete.report.units import METRIC
+from jete.report.words import difference
 from jete.session import operations as ops
 from jete.views.next.page import NextPage
 
@@ -132,6 +133,9 @@ def test_the_team_s_table_leads_to_the_comparison_there(page: NextPage, qtbot: Q
     table = landmarked.store.team
     assert table is not None
     assert page.team.table.item(0, 0).text() == table.rows[0].driver  # type: ignore[union-attr]
+    # Before anything is chosen it is told where most is lost.
+    most = max(c.lost_s for c in table.rows[1].cells if c is not None and c.learn_from)
+    assert difference(most) in page.team.told.text()
     corner = next(k for k, c in enumerate(table.rows[1].cells) if c is not None and c.learn_from)
     page.team.table.setCurrentCell(1, 3 + corner)
     assert f"on {table.rows[0].driver}" in page.team.told.text()

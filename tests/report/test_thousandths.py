@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from jete.core.causes.verdict.result import Comparison
+from jete.core.passes.team import TeamCell, TeamRow
 from jete.core.run import run_of
 from jete.report.table import comparison_table
-from jete.report.thousandths import adding_up, in_thousandths, run_in_thousandths
+from jete.report.thousandths import adding_up, in_thousandths, rows_in_thousandths, run_in_thousandths
 from known_laps import compare_trial, drawn
 
 PART_S = 0.001
+CELL = TeamCell(passes=8, best_s=9.9, median_s=10.0, spread_s=0.05, lost_s=0.0)
 
 
 def whole(seconds: float) -> int:
@@ -70,3 +74,14 @@ def test_the_table_of_the_command_line_adds_up_line_by_line(comparison: Comparis
         running += whole(float(gap))
         assert running == whole(float(total))
     assert len(rows) == len(comparison.corners)
+
+
+def test_a_driver_s_corners_add_up_to_what_is_lost_in_all() -> None:
+    cells = [None if k == 3 else replace(CELL, lost_s=0.0 if k == 0 else 0.1004 + 0.01 * k) for k in range(8)]
+    lost_s = sum(c.lost_s for c in cells if c is not None)
+    (row,) = rows_in_thousandths(
+        [TeamRow(driver="Ines Karlsby", laps=9, cells=tuple(cells), lost_s=lost_s, straights_s=None)]
+    )
+    assert sum(whole(c.lost_s) for c in row.cells if c is not None) == whole(row.lost_s)
+    assert [c is None for c in row.cells] == [c is None for c in cells]
+    assert row.cells[0] == cells[0]

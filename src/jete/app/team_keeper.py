@@ -44,11 +44,13 @@ class TeamKeeper(Follower):
 
         def work(token: Token) -> TeamTable | None:
             from jete.desk.team import team_table
+            from jete.report.thousandths import rows_in_thousandths
 
             place = library.circuits.place(number)
             if place is None:
                 return None
-            return team_table(library, place, group, self.progress.emit, token.cancelled)
+            made = team_table(library, place, group, self.progress.emit, token.cancelled)
+            return replace(made, rows=rows_in_thousandths(made.rows)) if made is not None else None
 
         self._tasks.start(MAKING_TABLE, work, self._on_made, self.failed.emit)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any, Final
 
+from jete.report.thousandths import rows_in_thousandths
 from jete.report.units import METRIC, Units
 from jete.report.words import difference
 
@@ -118,10 +119,11 @@ def table_text(table: TeamTable) -> str:
         f"{' · '.join(x for x in (*table.circuit, table.group) if x)}: seconds lost a lap on who is quickest there"
     ]
     lines.append(f"{'driver':<{wide}} {'laps':>5} {'lost':>7} " + " ".join(f"{s:>6}" for s in shown))
-    for row in table.rows:
+    rows = rows_in_thousandths(table.rows)
+    for row in rows:
         cells = " ".join(f"{difference(c.lost_s) if c is not None else '–':>6}" for c in row.cells)
         lines.append(f"{row.driver:<{wide}} {row.laps:>5} {difference(row.lost_s):>7} {cells}")
-    for row in table.rows:
+    for row in rows:
         told = [
             f"{c.shown}: {', '.join(behind_words(m) for m in cell.by) or 'no mark tells'} (from {cell.learn_from})"
             for c, cell in zip(table.corners, row.cells, strict=True)

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 
     from jete.core.causes.verdict.findings import Finding
     from jete.core.causes.verdict.result import Comparison, CornerLoss, LapComparison
+    from jete.core.passes.team import TeamRow
     from jete.core.run import CornerInRun, RunSummary
 
 # Figures are told to this part of a second.
@@ -53,6 +54,17 @@ def run_in_thousandths(run: RunSummary) -> RunSummary:
     """What a run's laps have in common, its means told so that they add up."""
     means = adding_up([c.mean_s for c in run.corners], sum(c.mean_s for c in run.corners))
     return replace(run, corners=tuple(_in_run(c, m) for c, m in zip(run.corners, means, strict=True)))
+
+
+def rows_in_thousandths(rows: Sequence[TeamRow]) -> tuple[TeamRow, ...]:
+    """The rows of a team, what is lost at the corners told so that it adds up to what is lost in all."""
+    return tuple(_in_team(row) for row in rows)
+
+
+def _in_team(row: TeamRow) -> TeamRow:
+    costs = iter(adding_up([c.lost_s for c in row.cells if c is not None], row.lost_s))
+    cells = tuple(None if c is None else replace(c, lost_s=next(costs)) for c in row.cells)
+    return replace(row, cells=cells, lost_s=round(row.lost_s * PART) / PART)
 
 
 def _lap(lap: LapComparison) -> LapComparison:

@@ -16,18 +16,20 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from jete.app.theme import LEAD_PX, THEMES, font
+from jete.app.theme import LEAD_PX, THEMES, font, scale
 from jete.report.team import cell_words, most_words, straights_words
 from jete.report.words import difference
 from jete.views.labels import plain, tip
 
 if TYPE_CHECKING:
+    from PyQt6.QtGui import QResizeEvent
+
     from jete.desk.team import TeamTable
     from jete.report.units import Units
 
 # Columns ahead of the corners: who, how many laps, what is lost in all.
 AHEAD = ("driver", "laps", "lost s")
-ROW_PX, CORNER_PX = 30, 62
+ROW_PX, CORNER_PX, MOST_CORNER_PX = 30, 62, 90
 # So many drivers are seen without scrolling; the frame and a scroll bar below.
 MOST_ROWS, FRAME_PX = 12, 18
 # What is lost in a cell that is tinted most, seconds, and how opaque that is.
@@ -63,7 +65,7 @@ class TeamView(QWidget):
         rows = self.table.verticalHeader()
         if rows is not None:
             rows.hide()
-            rows.setDefaultSectionSize(ROW_PX)
+            rows.setDefaultSectionSize(round(ROW_PX * scale()))
         self.table.currentCellChanged.connect(self._on_cell)
         self.table.cellActivated.connect(self._on_activated)
         self.compare.clicked.connect(lambda: self._on_activated(self.table.currentRow(), self.table.currentColumn()))
@@ -97,17 +99,16 @@ class TeamView(QWidget):
             for column, text in enumerate((row.driver, str(row.laps), difference(row.lost_s))):
                 self._put(k, column, text, left=column == 0)
             for c, (corner, cell) in enumerate(zip(table.corners, row.cells, strict=True), start=len(AHEAD)):
-                item = self._put(k, c, "–" if cell is None else "0" if cell.lost_s == 0.0 else f"+{cell.lost_s:.2f}")
+                item = self._put(k, c, "–" if cell is None else "0" if cell.lost_s == 0.0 else difference(cell.lost_s))
                 item.setToolTip(tip(cell_words(row.driver, corner.shown, cell, units)))
                 if cell is not None and cell.learn_from:
                     share = min(cell.lost_s / MOST_S, 1.0)
                     item.setBackground(
                         QBrush(loss.color("loss", round(LEAST_ALPHA + share * (MOST_ALPHA - LEAST_ALPHA))))
                     )
-        self.table.setFixedHeight(ROW_PX * (min(len(table.rows), MOST_ROWS) + 1) + FRAME_PX)
+        self.table.setFixedHeight(round(ROW_PX * scale()) * (min(len(table.rows), MOST_ROWS) + 1) + FRAME_PX)
         self.table.resizeColumnsToContents()
-        for c in range(len(AHEAD), self.table.columnCount()):
-            self.table.setColumnWidth(c, CORNER_PX)
+        self._share()
         straights = [f"{r.driver}: {w}" for r in table.rows if (w := straights_words(r))]
         left = [f"{table.left_out} runs are left out: nobody is noted to have driven them"] if table.left_out else []
         self.note.setText(
@@ -116,7 +117,36 @@ class TeamView(QWidget):
             )
             + "."
         )
+        if self.table.currentRow() < 0:
+            self._choose_dearest(table)
         self._on_cell(self.table.currentRow(), self.table.currentColumn())
+
+    def _choose_dearest(self, table: TeamTable) -> None:
+        """The cell where most is lost is told of before a person chooses another."""
+        cells = [
+            (c.lost_s, k, at)
+            for k, row in enumerate(table.rows)
+            for at, c in enumerate(row.cells)
+            if c and c.learn_from
+        ]
+        if cells:
+            _, row, corner = max(cells)
+            self.table.setCurrentCell(row, len(AHEAD) + corner)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - Qt's name
+        """The corners' columns follow the width that there is."""
+        super().resizeEvent(event)
+        self._share()
+
+    def _share(self) -> None:
+        """Corners share what names and sums leave; more of them than have room scroll."""
+        ahead, count, view = len(AHEAD), self.table.columnCount(), self.table.viewport()
+        if view is None or count <= ahead:
+            return
+        room = view.width() - sum(self.table.columnWidth(c) for c in range(ahead))
+        wide = min(max(room // (count - ahead), round(CORNER_PX * scale())), round(MOST_CORNER_PX * scale()))
+        for c in range(ahead, count):
+            self.table.setColumnWidth(c, wide)
 
     def _put(self, row: int, column: int, text: str, *, left: bool = False) -> QTableWidgetItem:
         item = QTableWidgetItem(text)
