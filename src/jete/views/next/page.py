@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -41,6 +40,7 @@ from jete.views.next.looking_back import LookingBack
 from jete.views.next.paddock import PaddockScreen
 from jete.views.next.team import TeamView
 from jete.views.page import Page
+from jete.views.scrolled import scrolled
 from jete.views.switch import Switch
 
 if TYPE_CHECKING:
@@ -106,8 +106,8 @@ class NextPage(Page):
         left.setLayout(self._cards_in)
         sides = QHBoxLayout()
         sides.setSpacing(3 * SPACE)
-        sides.addWidget(_scrolled(left), 1)
-        self._back_scroll = _scrolled(self.back)
+        sides.addWidget(scrolled(left), 1)
+        self._back_scroll = scrolled(self.back)
         sides.addWidget(self._back_scroll, 1)
         caution = plain(" ".join(CAUTIONS), wrap=True, small=True, muted=True)
         caution.setFont(font(SMALL_PX))
@@ -392,13 +392,3 @@ class NextPage(Page):
             self._shelf.failed.emit(error)
         else:
             self._shelf.told.emit(f"The card is in {path.name}.")
-
-
-def _scrolled(inside: QWidget) -> QScrollArea:
-    scroll = QScrollArea()
-    scroll.setWidget(inside)
-    scroll.setWidgetResizable(True)
-    scroll.setFrameShape(QScrollArea.Shape.NoFrame)
-    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    return scroll

@@ -20,6 +20,7 @@ from jete.app.theme import LEAD_PX, THEMES, font, scale
 from jete.report.team import cell_words, most_words, straights_words
 from jete.report.words import difference
 from jete.views.labels import plain, tip
+from jete.views.scrolled import scrolled
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QResizeEvent
@@ -78,9 +79,9 @@ class TeamView(QWidget):
         column.addLayout(head)
         column.addWidget(self.table)
         column.addWidget(self.told)
-        column.addWidget(self.most)
+        self.most.setAlignment(Qt.AlignmentFlag.AlignTop)
+        column.addWidget(scrolled(self.most), 1)
         column.addWidget(self.note)
-        column.addStretch(1)
 
     def wait(self, done: int, of: int) -> None:
         """Say how far the table is."""
