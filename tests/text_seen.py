@@ -14,7 +14,7 @@ from PyQt6.QtCore import QModelIndex, QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QTableView, QWidget
 
-from jete.views.labels import ElidedLabel, ElidedLines
+from jete.views.labels import ToldByTip
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -102,12 +102,7 @@ def of_widgets(top: QWidget) -> list[str]:
     """Labels and buttons whose text has no room."""
     told = []
     for label in top.findChildren(QLabel):
-        if (
-            not label.isVisible()
-            or isinstance(label, (ElidedLabel, ElidedLines))
-            or not label.text()
-            or label.pixmap().width()
-        ):
+        if not label.isVisible() or isinstance(label, ToldByTip) or not label.text() or label.pixmap().width():
             continue
         if label.wordWrap():
             needed = label.heightForWidth(label.width())

@@ -3,8 +3,9 @@
 The sums of a comparison are exact, but each of its figures rounded by itself is not: +0.2554
 and +0.2113 are +0.4667, and told as +0.255 + 0.211 = +0.467.  Here a comparison is told with
 every figure a whole number of thousandths: the corners add up to the gap, the causes and what
-is unexplained to their corner, and the phases to theirs.  No figure moves by more than a
-thousandth (the largest remainders are rounded up: Hare's method, as seats are given to votes).
+is unexplained to their corner, and the phases to theirs.  Each is rounded up or down, those with
+the largest remainders up (Hare's method, as seats are given to votes); what is part of a part may
+be off by two thousandths, since its whole was rounded before it.
 The documents of the command line keep what was measured.
 """
 

@@ -50,19 +50,26 @@ def tip(text: str) -> str:
     return f"<span style='white-space: pre-wrap'>{escape(text)}</span>"
 
 
-class ElidedLabel(QLabel):
-    """One line that is cut with an ellipsis where it has no room, and never asks for more; its tip is the whole."""
+class ToldByTip(QLabel):
+    """Text that may be cut where it has no room: its tip is the whole."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setTextFormat(Qt.TextFormat.PlainText)
-        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
 
     def setText(self, text: str | None) -> None:  # noqa: N802 - Qt's name
         """Show a text; one that is shown already costs nothing."""
         if text != self.text():
             super().setText(text)
             self.setToolTip(tip(text or ""))
+
+
+class ElidedLabel(ToldByTip):
+    """One line that is cut with an ellipsis where it has no room, and never asks for more."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
 
     def minimumSizeHint(self) -> QSize:  # noqa: N802 - Qt's name
         """As high as a line, as narrow as there is room."""
@@ -77,21 +84,14 @@ class ElidedLabel(QLabel):
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
 
 
-class ElidedLines(QLabel):
-    """Text in as many lines as there is room for, the last one cut with an ellipsis; its tip is the whole."""
+class ElidedLines(ToldByTip):
+    """Text in as many lines as there is room for, the last one cut with an ellipsis."""
 
     def __init__(self, *, small: bool = False) -> None:
         super().__init__()
-        self.setTextFormat(Qt.TextFormat.PlainText)
         self.setWordWrap(True)
         if small:
             self.setFont(font(SMALL_PX))
-
-    def setText(self, text: str | None) -> None:  # noqa: N802 - Qt's name
-        """Show a text; one that is shown already costs nothing."""
-        if text != self.text():
-            super().setText(text)
-            self.setToolTip(tip(text or ""))
 
     def minimumSizeHint(self) -> QSize:  # noqa: N802 - Qt's name
         """As high as a line, as narrow as there is room."""
@@ -99,12 +99,9 @@ class ElidedLines(QLabel):
 
     def shown_lines(self) -> list[str]:
         """The lines that have room; the last one takes what is left, and is cut where that is too much."""
-        text, metrics = self.text(), self.fontMetrics()
-        lines, at = _broken(text, self.font(), self.width()), 0
-        fit = max((self.height() + metrics.leading()) // metrics.lineSpacing(), 1)
-        for line in lines[: fit - 1]:
-            at += len(line)
-        shown = [*lines[: fit - 1], *([text[at:]] if len(lines) >= fit else [])]
+        lines, metrics = _broken(self.text(), self.font(), self.width()), self.fontMetrics()
+        whole = max((self.height() + metrics.leading()) // metrics.lineSpacing(), 1) - 1
+        shown = [*lines[:whole], "".join(lines[whole:])] if len(lines) > whole else lines
         return [metrics.elidedText(line.strip(), Qt.TextElideMode.ElideRight, self.width()) for line in shown]
 
     def paintEvent(self, _: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name

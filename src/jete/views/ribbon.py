@@ -207,7 +207,9 @@ class Ribbon(QWidget):
         top = max(tip - 19.0, 2.0) if up else min(tip + 3.0, self.height() - 18.0)
         painter.setFont(font(SMALL_PX, bold=True))
         painter.setPen(THEMES[self._store.session.display.theme].color("ink"))
-        return _write(painter, QPointF(x, top), loss.corner.shown)
+        box = _box(painter, QPointF(x, top), loss.corner.shown)
+        _write(painter, box, loss.corner.shown)
+        return box
 
     def _paint_gap(self, painter: QPainter, loss: CornerLoss, numbers: list[QRectF]) -> None:
         """The corner's gap on the other side of the road, where no corner's number stands."""
@@ -218,7 +220,7 @@ class Ribbon(QWidget):
         box = _box(painter, QPointF(x, top), text)
         if not any(box.intersects(other) for other in numbers):
             painter.setPen(THEMES[self._store.session.display.theme].color("loss" if loss.gap_s > 0 else "gain"))
-            _write(painter, QPointF(x, top), text)
+            _write(painter, box, text)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
         """Move the place."""
@@ -262,8 +264,6 @@ def _box(painter: QPainter, top: QPointF, text: str) -> QRectF:
     return QRectF(top.x() - 0.5 * wide, top.y() + 8.0 - 0.5 * high, wide, high)
 
 
-def _write(painter: QPainter, top: QPointF, text: str) -> QRectF:
-    """Write a text in the middle under a point; where it was written."""
-    box = _box(painter, top, text)
+def _write(painter: QPainter, box: QRectF, text: str) -> None:
+    """Write a text into the room that it needs."""
     painter.drawText(box.adjusted(-2, 0, 2, 0), Qt.AlignmentFlag.AlignCenter, text)
-    return box

@@ -15,7 +15,7 @@ from jete.report.words import lap_time
 from jete.session import operations as ops
 from jete.session.state import Changed, LapKey, Session
 from jete.views.following import Following
-from jete.views.laps.model import counted_pieces
+from jete.views.laps.model import counted_pieces, told_pieces
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QPaintEvent
@@ -227,7 +227,7 @@ def words_of(run: Run) -> str:
     if best is None:
         return "No complete lap."
     words = [f"best {lap_time(best.time_s)} on lap {best.number}"]
-    pieces = counted_pieces(run)
+    pieces = counted_pieces(run, told_pieces(run))
     if len(pieces) > 1:
         together = sum(min(column) for column in zip(*pieces, strict=True))
         words.append(f"best thirds together {lap_time(together)}")

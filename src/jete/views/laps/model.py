@@ -10,13 +10,14 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, Qt, pyqtSignal
 
 from jete.notes.sheet import ASIDE_WORDS, LapNote
+from jete.report.read_off import apart
 from jete.report.thousandths import adding_up
 from jete.report.words import difference, lap_time
 from jete.session.state import LapKey, Session
 from jete.views.labels import tip
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Iterable, Sequence
 
     from jete.core.log.lap import LapSpan
     from jete.session.state import Run
@@ -65,11 +66,11 @@ def rows_of(session: Session, run: Run | None) -> list[LapRow]:
     if run is None:
         return []
     best, pieces = run.best, told_pieces(run)
-    fastest = [min(column) for column in zip(*counted_pieces(run), strict=True)]
+    fastest = [min(column) for column in zip(*counted_pieces(run, pieces), strict=True)]
     rows = []
     for span, times in zip(run.laps, pieces, strict=True):
         key, note = LapKey(run.number, span.number), run.notes.of(span.number)
-        to_best = round(span.time_s, 3) - round(best.time_s, 3) if best and span.complete else None
+        to_best = apart(best.time_s, span.time_s, 3) if best and span.complete else None
         marks = tuple(not note.aside and t <= f for t, f in zip(times, fastest, strict=False))
         over = session.choice.over.index(key) if key in session.choice.over else 0
         rows.append(LapRow(key, span, _hold(session, key), over, to_best, times, marks, note))
@@ -82,9 +83,9 @@ def told_pieces(run: Run) -> list[tuple[float, ...]]:
     return [tuple(adding_up(p, span.time_s)) for span, p in zip(run.laps, pieces, strict=True)]
 
 
-def counted_pieces(run: Run) -> list[tuple[float, ...]]:
-    """Those of the laps that are not set aside, where they are known."""
-    return [p for s, p in zip(run.laps, told_pieces(run), strict=True) if p and not run.notes.of(s.number).aside]
+def counted_pieces(run: Run, pieces: Sequence[tuple[float, ...]]) -> list[tuple[float, ...]]:
+    """Of the pieces of all laps those of the laps that are not set aside, where they are known."""
+    return [p for s, p in zip(run.laps, pieces, strict=True) if p and not run.notes.of(s.number).aside]
 
 
 def _hold(session: Session, key: LapKey) -> str:

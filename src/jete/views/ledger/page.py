@@ -41,6 +41,7 @@ if TYPE_CHECKING:
     from jete.app.shelf import Shelf
     from jete.app.store import SessionStore
     from jete.core.causes.verdict.result import Comparison, CornerLoss
+    from jete.core.circuit.on_axis import CircuitOnAxis
     from jete.core.driving.passage import Passage
     from jete.report.answer import Answer
     from jete.report.units import Units
@@ -193,10 +194,10 @@ class LedgerPage(Page):
 
     def _tell_answer(self) -> None:
         """The corners that matter, what was done there, and what the reference does; in the order of the rows."""
-        session, comparison, road = self._store.session, self._store.comparison, self._store.road
+        session, comparison = self._store.session, self._store.comparison
         told: list[Answer] = []
         run = self._shown_run()
-        circuit = road.circuit if road is not None and session.display.by_landmark else None
+        circuit = self._circuit
         units = units_of(session.display)
         if run is not None:
             told = answers_of_run(run.summary, run.comparison.laps, circuit, units)
@@ -204,6 +205,12 @@ class LedgerPage(Page):
             corners, often = comparison.laps[0].corners, self._often()
             told = answers_of(to_be_had(corners, often.shares), corners, often, circuit, units)
         self.answers.show_answers(told, session.display.theme)
+
+    @property
+    def _circuit(self) -> CircuitOnAxis | None:
+        """The circuit with its landmarks, where places are told by them."""
+        road, by_landmark = self._store.road, self._store.session.display.by_landmark
+        return road.circuit if road is not None and by_landmark else None
 
     def _on_answer(self, corner: int) -> None:
         self._store.look_at(lambda s: ops.select_corner(s, corner))
@@ -313,8 +320,8 @@ class LedgerPage(Page):
 
     def _braked(self, loss: CornerLoss) -> str:
         """Where both braked, from the seat; empty where no landmark tells."""
-        session, road = self._store.session, self._store.road
-        circuit = road.circuit if road is not None and session.display.by_landmark else None
+        session = self._store.session
+        circuit = self._circuit
         lap, reference = loss.lap_marks.brake_on_m, loss.reference_marks.brake_on_m
         if circuit is None or lap is None or reference is None:
             return ""

@@ -12,7 +12,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from jete.app.theme import THEMES, scale
 from jete.report.units import KMH, units_of
 from jete.views.canvas import polygon
-from jete.views.traces.corner import ROW_PX, CornerTraces
+from jete.views.traces.corner import ROW_PX, CornerTraces, row_y
 
 if TYPE_CHECKING:
     from PyQt6.QtGui import QMouseEvent, QPaintEvent
@@ -85,7 +85,7 @@ class AskingTraces(CornerTraces):
         """The middle of a mark's row of flags."""
         titles = [title for title, _, _ in self.pairs()]
         wanted = next((title for title, name in DRAGGED.items() if name == what), "")
-        return 2.0 + (titles.index(wanted) + 0.5) * ROW_PX * scale() if wanted in titles else None
+        return row_y(titles.index(wanted)) if wanted in titles else None
 
     def grip(self, what: str) -> QPointF | None:
         """Where a hand takes hold of a mark; None where it is not shown."""

@@ -44,6 +44,11 @@ HEIGHT_PX, LEAST_RISE_M, LEVEL_M = 24, 2.0, 0.5
 LANDMARKS_PX = 17
 
 
+def row_y(row: int) -> float:
+    """The middle of a row of flags."""
+    return 2.0 + (row + 0.5) * ROW_PX * scale()
+
+
 class CornerTraces(Traces):
     """The selected corner of the comparison, large."""
 
@@ -135,7 +140,7 @@ class CornerTraces(Traces):
             if frame.left < x < frame.right:
                 rule(painter, theme.color(role), QPointF(x, self.top_px()), QPointF(x, strips[-1].bottom))
         for row, (title, reference, lap) in enumerate(self.pairs()):
-            self._paint_pair(painter, theme, (2.0 + (row + 0.5) * ROW_PX * scale(), title), (reference, lap))
+            self._paint_pair(painter, theme, (row_y(row), title), (reference, lap))
 
     def _paint_pair(
         self, painter: QPainter, theme: Theme, row: tuple[float, str], places: tuple[float | None, float | None]

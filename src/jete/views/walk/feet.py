@@ -138,12 +138,12 @@ class WalkFeet(QWidget):
         def needs(figure: tuple[str, str]) -> float:
             return max(QFontMetricsF(f).horizontalAdvance(t) for f, t in zip((titles, values), figure, strict=True))
 
-        figures = _that_fit([(f, needs(f) + LEAST_APART_PX) for f in self.figures()], self.width() - left - 8)
-        asked = [needs(f) for f in figures]
+        room = self.width() - left - 8
+        asked = _that_fit({f: needs(f) for f in self.figures()}, room)
         # Each has the room that its words need; what is left over is shared.
-        spare = max((self.width() - left - 8 - sum(asked)) / max(len(figures), 1), LEAST_APART_PX)
+        spare = max((room - sum(asked.values())) / max(len(asked), 1), LEAST_APART_PX)
         right = left
-        for (title, value), width in zip(figures, asked, strict=True):
+        for (title, value), width in asked.items():
             right += width + spare
             box = QRectF(right - width - 2, 8, width + 2, self.height() - 12)
             painter.setFont(titles)
@@ -157,13 +157,12 @@ class WalkFeet(QWidget):
             )
 
 
-def _that_fit(figures: list[tuple[tuple[str, str], float]], room: float) -> list[tuple[str, str]]:
-    """As many figures as have room, each with what it needs; engine speed and gear are needed least."""
-    kept = dict(figures)
+def _that_fit(asked: dict[tuple[str, str], float], room: float) -> dict[tuple[str, str], float]:
+    """As many figures as have room, each with the width that it needs; engine speed and gear are needed least."""
     for title in LEAST_NEEDED:
-        if sum(kept.values()) > room:
-            kept = {f: wide for f, wide in kept.items() if f[0] != title}
-    return list(kept)
+        if sum(asked.values()) + LEAST_APART_PX * len(asked) > room:
+            asked = {f: wide for f, wide in asked.items() if f[0] != title}
+    return asked
 
 
 def _trails(passage: Passage) -> tuple[str, ...]:

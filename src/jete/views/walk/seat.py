@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QFontMetrics, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jete.app.theme import SMALL_PX, THEMES, Theme, font, scale
@@ -334,13 +334,17 @@ class WalkSeat(QWidget):
         if not np.isfinite(far).all() or not -60 < x[0] < self.width() + 60:
             return
         size = min(max(round(camera.focal_px * 0.9 / far[0]), SMALL_PX), 20)
-        painter.setFont(font(size, bold=board))
         painter.setPen(QPen(theme.color("ink"), 1))
         painter.drawLine(QPointF(x[0], y[0]), QPointF(x[1], y[1]))
-        width = painter.fontMetrics().horizontalAdvance(words.removesuffix(" board") if board else words) + 6
-        high_px = 1.4 * size * scale()
-        box = QRectF(x[1] - 0.5 * width, y[1] - high_px, width, high_px)
-        self._labels.append((float(far[0]), box, words.removesuffix(" board") if board else words, size, board))
+        shown = words.removesuffix(" board") if board else words
+        self._note_label(float(far[0]), QPointF(x[1], y[1]), shown, size, board=board)
+
+    def _note_label(self, far: float, foot: QPointF, words: str, size: int, *, board: bool = False) -> None:
+        """Keep a name for when all are written: how far off it is, and its room over a point."""
+        width = QFontMetrics(font(size, bold=board)).horizontalAdvance(words) + 6
+        high = 1.4 * size * scale()
+        box = QRectF(foot.x() - 0.5 * width, foot.y() - high, width, high)
+        self._labels.append((far, box, words, size, board))
 
     def _write_labels(self, painter: QPainter, theme: Theme) -> None:
         """The names of things, the nearest first; one that would lie on another is left out."""
@@ -371,11 +375,7 @@ class WalkSeat(QWidget):
         painter.setPen(QPen(theme.color("ink"), 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)]))
-        painter.setFont(font(SMALL_PX))
-        width = painter.fontMetrics().horizontalAdvance(words) + 6
-        high_px = 1.4 * SMALL_PX * scale()
-        box = QRectF(0.5 * (min(x) + max(x)) - 0.5 * width, min(y) - 2.0 - high_px, width, high_px)
-        self._labels.append((float(far.min()), box, words, SMALL_PX, False))
+        self._note_label(float(far.min()), QPointF(0.5 * (min(x) + max(x)), min(y) - 2.0), words, SMALL_PX)
 
     def _paint_other(self, painter: QPainter, theme: Theme, camera: Camera, scene: Scene) -> None:
         """The other lap's vehicle with its brake light, and one's own from behind."""
